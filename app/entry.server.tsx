@@ -10,17 +10,25 @@ export const streamTimeout = 5_000;
 
 const NONCE_BYTES = 16;
 
-/** What a page of ours may load and run: its own, and nothing that a watched page could have brought in (CSP Level 3). */
+/**
+ * What a page of ours may load and run: its own, and nothing that a watched page could have brought in (CSP Level 3).
+ */
 function policy(nonce: string): string {
   return [
-    `default-src 'none'; script-src 'self' 'nonce-${nonce}'; connect-src 'self'; img-src 'self' data:; font-src 'self' data:`,
+    `default-src 'none'; script-src 'self' 'nonce-${nonce}'; connect-src 'self'; img-src 'self' data:; font-src ` +
+      `'self' data:`,
     // Charts and overlays are placed by style attributes.
     `style-src 'self' 'unsafe-inline'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'`,
   ].join('; ');
 }
 
 /** Renders a page as a stream; it begins when its shell is ready. */
-export default function handleRequest(request: Request, status: number, headers: Headers, context: EntryContext): Promise<Response> {
+export default function handleRequest(
+  request: Request,
+  status: number,
+  headers: Headers,
+  context: EntryContext,
+): Promise<Response> {
   return new Promise((resolve, reject) => {
     const nonce = randomBytes(NONCE_BYTES).toString('base64');
     const { pipe, abort } = renderToPipeableStream(<ServerRouter context={context} url={request.url} nonce={nonce} />, {
@@ -39,7 +47,9 @@ export default function handleRequest(request: Request, status: number, headers:
   });
 }
 
-/** What goes wrong in a loader or an action goes to the log, with where it happened; a request that was left does not. */
+/**
+ * What goes wrong in a loader or an action goes to the log, with where it happened; a request that was left does not.
+ */
 export const handleError: HandleErrorFunction = (error, { request }) => {
   if (request.signal.aborted) return;
   services().log.error({ err: error, method: request.method, path: new URL(request.url).pathname }, 'request failed');

@@ -4,17 +4,21 @@ import { soundText, withoutDirections } from '#core/value/sound';
 const MOST_BYTES = 1_000_000;
 
 /**
- * The one way to read a form: of at most 1 MB where nothing else is said, and its texts of whole characters alone, without marks that turn their direction.
- * Whatever is no form answers 400.
+ * The one way to read a form: of at most 1 MB where nothing else is said, and its texts of whole characters alone,
+ * without marks that turn their direction. Whatever is no form answers 400.
  */
 export async function readForm(request: Request, mostBytes = MOST_BYTES): Promise<FormData> {
   const bytes = await readBounded(request, mostBytes);
-  if (bytes === null) throw data(`A form may have at most ${Math.round(mostBytes / 1_000_000)} MB here.`, { status: 413 });
+  if (bytes === null)
+    throw data(`A form may have at most ${Math.round(mostBytes / 1_000_000)} MB here.`, { status: 413 });
   const type = request.headers.get('content-type') ?? '';
-  const form = await new Response(new Uint8Array(bytes), { headers: { 'content-type': type } }).formData().catch(() => null);
+  const form = await new Response(new Uint8Array(bytes), { headers: { 'content-type': type } })
+    .formData()
+    .catch(() => null);
   if (form === null) throw data('This is not a form.', { status: 400 });
   const clean = new FormData();
-  for (const [name, value] of form) clean.append(soundText(name), typeof value === 'string' ? withoutDirections(soundText(value)) : '');
+  for (const [name, value] of form)
+    clean.append(soundText(name), typeof value === 'string' ? withoutDirections(soundText(value)) : '');
   return clean;
 }
 

@@ -1,16 +1,21 @@
-/** What was loaded a moment ago, shared by all who ask in that moment: many readers' pages look again every few seconds. */
+/**
+ * What was loaded a moment ago, shared by all who ask in that moment: many readers' pages look again every few seconds.
+ */
 interface Recent {
   forget: () => void;
 }
 
 const all = new Set<Recent>();
 
-/** What is loaded is waited for by all who ask, but one that hangs, as on a lost connection, keeps nobody who asks after this long. */
+/**
+ * What is loaded is waited for by all who ask, but one that hangs, as on a lost connection, keeps nobody who asks after
+ * this long.
+ */
 const LONGEST_MS = 10_000;
 
 /**
- * Loads something at most once in so many milliseconds, and not twice at once, however many ask; a load that fails is not
- * remembered. Whatever a reader of this process changes is forgotten at once, so that she sees what she did.
+ * Loads something at most once in so many milliseconds, and not twice at once, however many ask; a load that fails is
+ * not remembered. Whatever a reader of this process changes is forgotten at once, so that she sees what she did.
  */
 export function atMostEvery<Made>(ms: number, load: () => Promise<Made>): () => Promise<Made> {
   let made: { until: number; value: Promise<Made> } | null = null;

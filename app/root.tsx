@@ -28,17 +28,27 @@ export default function App() {
 }
 
 const SENTENCES: Record<number, { title: string; said: string }> = {
-  401: { title: 'Nobody is signed in', said: 'Your session has ended, or there was none. Ask whoever runs Shrike for a way in.' },
-  403: { title: 'Not for this account', said: 'Your account may not see or do this. Whoever owns this Shrike can, or can give it to you.' },
+  401: {
+    title: 'Nobody is signed in',
+    said: 'Your session has ended, or there was none. Ask whoever runs Shrike for a way in.',
+  },
+  403: {
+    title: 'Not for this account',
+    said: 'Your account may not see or do this. Whoever owns this Shrike can, or can give it to you.',
+  },
   404: {
     title: 'Not here',
-    said: 'It may have been deleted, or the address was cut short. The briefing and the list of watches lead to all there is.',
+    said:
+      'It may have been deleted, or the address was cut short. The briefing and the list of watches lead to all ' +
+      'there is.',
   },
 };
 
 const FAILED = {
   title: 'Shrike could not make this page',
-  said: 'Nothing was lost: what is recorded stays recorded. Load the page again; if it stays like this, look at the log of the web process.',
+  said:
+    'Nothing was lost: what is recorded stays recorded. Load the page again; if it stays like this, look at the ' +
+    'log of the web process.',
 };
 
 export function ErrorBoundary({ error }: Route.ErrorBoundaryProps) {

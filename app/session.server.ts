@@ -1,5 +1,12 @@
 import type { AccountId } from '#core/id';
-import { createContext, createCookie, data, redirect, type MiddlewareFunction, type RouterContextProvider } from 'react-router';
+import {
+  createContext,
+  createCookie,
+  data,
+  redirect,
+  type MiddlewareFunction,
+  type RouterContextProvider,
+} from 'react-router';
 import { may, type Actor, type Deed, type Thing } from '#core/access/may';
 import { hasAccounts } from '#server/db/accounts';
 import { findPerson, findPersonById, type Person } from '#server/db/people';
@@ -24,17 +31,19 @@ const cookie = createCookie('shrike', { httpOnly: true, sameSite: 'lax', path: '
 const signedIn = (context: Readonly<RouterContextProvider>): Actor => context.get(visitorContext).actor;
 
 /**
- * Asks whether who is signed in may do something, first of all in every loader, action and download; returns who she is. Answers with a
- * sentence where she may not.
+ * Asks whether who is signed in may do something, first of all in every loader, action and download; returns who she
+ * is. Answers with a sentence where she may not.
  */
 export function asks(context: Readonly<RouterContextProvider>, deed: Deed, thing: Thing): Person {
-  if (!may(signedIn(context), deed, thing)) throw data('Your account may not do this. Whoever owns this Shrike can.', { status: 403 });
+  if (!may(signedIn(context), deed, thing))
+    throw data('Your account may not do this. Whoever owns this Shrike can.', { status: 403 });
   return context.get(visitorContext).person;
 }
 
 /**
- * The one place where a session is checked, before any loader or action. Requests that change something must come
- * from our own pages. Who is not signed in is led to where she can be; the demo's configuration names somebody whom every visitor is.
+ * The one place where a session is checked, before any loader or action. Requests that change something must come from
+ * our own pages. Who is not signed in is led to where she can be; the demo's configuration names somebody whom every
+ * visitor is.
  */
 export const sessionMiddleware: MiddlewareFunction<Response> = async ({ request, context }, next) => {
   const changes = request.method !== 'GET' && request.method !== 'HEAD';
@@ -91,7 +100,9 @@ export async function signOut(request: Request): Promise<Response> {
 
 /** A path of our own, without its way of being asked for as data; anything else leads to the first page. */
 function localPath(to: string): string {
-  return /^\/(?![/\\])[^\\]*$/.test(to) && URL.canParse(to, 'http://own.example') && new URL(to, 'http://own.example').host === 'own.example'
+  return /^\/(?![/\\])[^\\]*$/.test(to) &&
+    URL.canParse(to, 'http://own.example') &&
+    new URL(to, 'http://own.example').host === 'own.example'
     ? to.replace(/\.data(?=\?|$)/, '')
     : '/';
 }
@@ -99,6 +110,9 @@ function localPath(to: string): string {
 /** Refuses a request that no page of ours made: whatever changes something, and whatever runs a path or a pattern. */
 export function requireOwnPages(request: Request): void {
   const origin = request.headers.get('origin');
-  const own = origin === null ? request.headers.get('sec-fetch-site') === 'same-origin' : isOwnOrigin(origin, ownHosts(services().config));
+  const own =
+    origin === null
+      ? request.headers.get('sec-fetch-site') === 'same-origin'
+      : isOwnOrigin(origin, ownHosts(services().config));
   if (!own) throw new Response('This request did not come from Shrike’s own pages.', { status: 403 });
 }

@@ -19,7 +19,11 @@ export interface BenchDatabase {
 }
 
 /** Opens a fresh database for as long as `work` takes; what is fetched from these hosts is let through. */
-export async function withDatabase(admitted: string, at: Instant, work: (database: BenchDatabase) => Promise<void>): Promise<void> {
+export async function withDatabase(
+  admitted: string,
+  at: Instant,
+  work: (database: BenchDatabase) => Promise<void>,
+): Promise<void> {
   const folder = mkdtempSync(join(stateFolder('bench'), 'run-'));
   chmodSync(folder, 0o755);
   const database = await startPostgres(join(folder, 'postgres'), await anyPort());

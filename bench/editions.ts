@@ -11,7 +11,8 @@ import { money } from '#core/value/parse';
 import { DAY, SECOND } from '#core/when/interval';
 import { median, say, spread } from './figures';
 
-// An edition of 100,000 changes, composed and rendered, with all its lines as a file; over sorting the same changes and printing a row for each.
+// An edition of 100,000 changes, composed and rendered, with all its lines as a file; over sorting the same changes and
+// printing a row for each.
 
 const CHANGES = 100_000;
 const RECORDS = 40_000;
@@ -20,13 +21,31 @@ const CUT = Date.UTC(2026, 10, 26, 7, 30);
 const MB = 1024 * 1024;
 
 const PRICE: ToldField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
-const COVERAGE = { looks: CHANGES, failed: 0, stale: [], staleCount: 0, watches: RECORDS, leftOut: 0, tooMany: false, quietCuts: 0 };
+const COVERAGE = {
+  looks: CHANGES,
+  failed: 0,
+  stale: [],
+  staleCount: 0,
+  watches: RECORDS,
+  leftOut: 0,
+  tooMany: false,
+  quietCuts: 0,
+};
 
 function records(): ToldRecord[] {
   return Array.from({ length: RECORDS }, (_, n) => {
     const site = { id: (n % 20) as SiteId, name: `Shop ${n % 20}`, kind: 'rival' as const };
-    return { watch: n as WatchId, id: n as RecordId, name: `Offer ${n}`, subject: `Offer ${n}`, site, tags: [], item: null, page: `https://shop${n % 20}.example/${n}` };
-  }); // prettier-ignore
+    return {
+      watch: n as WatchId,
+      id: n as RecordId,
+      name: `Offer ${n}`,
+      subject: `Offer ${n}`,
+      site,
+      tags: [],
+      item: null,
+      page: `https://shop${n % 20}.example/${n}`,
+    };
+  });
 }
 
 function moves(): Move[] {
@@ -37,10 +56,23 @@ function moves(): Move[] {
     const before = pence.get(at) ?? 2400;
     const after = before + (((n * 104_729) % 400) - 200 || 1);
     pence.set(at, after);
-    const change = compareReadings(money((before / 100).toFixed(2), 'GBP'), money((after / 100).toFixed(2), 'GBP'), PRICE.polarity);
+    const change = compareReadings(
+      money((before / 100).toFixed(2), 'GBP'),
+      money((after / 100).toFixed(2), 'GBP'),
+      PRICE.polarity,
+    );
     const record = told[at];
     if (change === null || record === undefined) throw new Error('a move that moves nothing');
-    return { id: n as ChangeId, seq: n, at: CUT + n * SECOND, lookedBefore: CUT, record, field: PRICE, change, alerts: [] };
+    return {
+      id: n as ChangeId,
+      seq: n,
+      at: CUT + n * SECOND,
+      lookedBefore: CUT,
+      record,
+      field: PRICE,
+      change,
+      alerts: [],
+    };
   });
 }
 
@@ -50,29 +82,57 @@ export function benchEditions(): void {
   const figures = Array.from({ length: ROUNDS + 1 }, () => timed(given)).slice(1);
   const of = (figure: keyof (typeof figures)[number]) => median(figures.map((each) => each[figure]));
   say(
-    `an edition of ${CHANGES.toLocaleString('en-GB')} changes of ${RECORDS.toLocaleString('en-GB')} offers: composed and rendered in ${of('edition').toFixed(0)} ms, ` +
-      `all lines as CSV in ${of('file').toFixed(0)} ms; both over sorting and printing the changes plainly ${spread(figures.map(({ edition, file, plain }) => (edition + file) / plain))}; ` +
+    `an edition of ${CHANGES.toLocaleString('en-GB')} changes of ${RECORDS.toLocaleString('en-GB')} offers: ` +
+      `composed and rendered in ${of('edition').toFixed(0)} ms, ` +
+      (`all lines as CSV in ${of('file').toFixed(0)} ms; both over sorting and printing the changes plainly ` +
+        `${spread(figures.map(({ edition, file, plain }) => (edition + file) / plain))}; `) +
       `the heap grew by ${of('heap').toFixed(0)} MB, for ${of('plainHeap').toFixed(0)} MB`,
   );
 }
 
 function timed(given: Move[]): Record<'edition' | 'file' | 'plain' | 'heap' | 'plainHeap', number> {
   const order = { ...blankOrder('Europe/London', ['list:1']), by: 'site' as const };
-  const gathered = { moves: given, stood: new Map(), offers: new Map(), priced: new Map(), since: new Map(), alerts: [], broken: [], coverage: COVERAGE };
+  const gathered = {
+    moves: given,
+    stood: new Map(),
+    offers: new Map(),
+    priced: new Map(),
+    since: new Map(),
+    alerts: [],
+    broken: [],
+    coverage: COVERAGE,
+  };
   const [first, began] = [process.memoryUsage().heapUsed, performance.now()];
   const document = composeEdition(order, { from: CUT, until: CUT + DAY, missed: null }, gathered);
   const mail = digestMail({
-    document, report: 'All', edition: 1, readerName: 'Inés', readerNumber: 1, made: CUT + DAY, reportLink: '', home: '', told: new Map(), next: null,
+    document,
+    report: 'All',
+    edition: 1,
+    readerName: 'Inés',
+    readerNumber: 1,
+    made: CUT + DAY,
+    reportLink: '',
+    home: '',
+    told: new Map(),
+    next: null,
     place: { locale: 'en-GB', zone: 'Europe/London' },
-  }); // prettier-ignore
+  });
   const [second, composed] = [process.memoryUsage().heapUsed, performance.now()];
   const file = sheetCsv(rowsSheet(editionRows(linesOf(order, gathered))));
   const [third, filed] = [process.memoryUsage().heapUsed, performance.now()];
   const plain = [...given]
     .sort((one, other) => Math.abs(Number(other.change.percent)) - Math.abs(Number(one.change.percent)))
-    .map(({ record, at, change }) => [record.name, record.site.name, change.difference, change.percent, new Date(at).toISOString()].join(','))
+    .map(({ record, at, change }) =>
+      [record.name, record.site.name, change.difference, change.percent, new Date(at).toISOString()].join(','),
+    )
     .join('\n');
   const [last, ended] = [process.memoryUsage().heapUsed, performance.now()];
   if (mail.html === '' || file === '' || plain === '') throw new Error('nothing was printed');
-  return { edition: composed - began, file: filed - composed, plain: ended - filed, heap: Math.max(0, third - first, second - first) / MB, plainHeap: Math.max(0, last - third) / MB };
-} // prettier-ignore
+  return {
+    edition: composed - began,
+    file: filed - composed,
+    plain: ended - filed,
+    heap: Math.max(0, third - first, second - first) / MB,
+    plainHeap: Math.max(0, last - third) / MB,
+  };
+}

@@ -5,5 +5,8 @@ export const say = (line: string) => process.stdout.write(`${line}\n`);
 
 /** A ratio with how far it ranged: `0.81 (0.77 to 0.86)`. */
 export function spread(ratios: number[]): string {
-  return `${median(ratios).toFixed(2)} (${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)} over ${ratios.length} rounds)`;
+  return (
+    `${median(ratios).toFixed(2)} (${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)} over ` +
+    `${ratios.length} rounds)`
+  );
 }

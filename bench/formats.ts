@@ -19,7 +19,10 @@ function senml(): string {
 }
 
 function openMetrics(): string {
-  const samples = Array.from({ length: POINTS }, (_, at) => `orders_total{region="r${at % 100}",device="d${at % 10}",shop="s${at}"} ${at * 7}`);
+  const samples = Array.from(
+    { length: POINTS },
+    (_, at) => `orders_total{region="r${at % 100}",device="d${at % 10}",shop="s${at}"} ${at * 7}`,
+  );
   return `# TYPE orders counter\n${samples.join('\n')}\n# EOF\n`;
 }
 
@@ -44,7 +47,8 @@ function measure(name: string, text: string, format: Format, records: RecordSour
   const perSecond = (ms: number) => Math.round((POINTS / ms) * 1000).toLocaleString('en');
   const [read, parsed] = [median(figures.map((each) => each.read)), median(figures.map((each) => each.parsed))];
   say(
-    `${name}: ${perSecond(read)} records/s read, ${perSecond(parsed)} points/s parsed alone; ratio ${spread(figures.map((each) => each.parsed / each.read))}`,
+    `${name}: ${perSecond(read)} records/s read, ${perSecond(parsed)} points/s parsed alone; ratio ` +
+      `${spread(figures.map((each) => each.parsed / each.read))}`,
   );
 }
 

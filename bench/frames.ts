@@ -23,7 +23,10 @@ export async function benchFrames(): Promise<void> {
   const standins = await startStandins({ port, smtpPort, folder, clock: () => Date.UTC(2026, 0, 1) });
   const page = await pageOf(port);
   await standins.close();
-  say(`frames: a product page of ${Math.round(page.length / 1000)} kB, read with frames over without: ${spread(ratios(page, onPage(page), 150))}`);
+  say(
+    `frames: a product page of ${Math.round(page.length / 1000)} kB, read with frames over without: ` +
+      `${spread(ratios(page, onPage(page), 150))}`,
+  );
   const list = listPage();
   say(`frames: a list of ${ROWS} rows, read with frames over without: ${spread(ratios(list, onList(list), 12))}`);
 }
@@ -38,12 +41,17 @@ function onPage(html: string): WatchDefinition {
   const body = open(html);
   const found = selectElements(body.document, '#price');
   const element = found.ok ? found.value[0] : undefined;
-  const picked = element === undefined ? null : candidateAt(body.document, element, { locale: pageFacts(body.document).locale, address: null }, null);
+  const picked =
+    element === undefined
+      ? null
+      : candidateAt(body.document, element, { locale: pageFacts(body.document).locale, address: null }, null);
   if (!picked?.ok) throw new Error('nothing was picked');
   const { locators, type } = picked.value;
   return withFrames(
     body,
-    pageDefinition('Smoker', [{ key: 'price', label: 'price', type, mode: 'stepwise', polarity: 'neither', locale: null, locators }]),
+    pageDefinition('Smoker', [
+      { key: 'price', label: 'price', type, mode: 'stepwise', polarity: 'neither', locale: null, locators },
+    ]),
   );
 }
 
@@ -56,8 +64,14 @@ function onList(html: string): WatchDefinition {
 }
 
 function listPage(): string {
-  const rows = Array.from({ length: ROWS }, (_, n) => `<tr><td>R-${n}</td><td>Thing ${n}</td><td>£${n + 1}.50</td><td>In stock</td></tr>`);
-  return `<html lang="en-GB"><body><h1>List</h1><table><tr><th>Ref</th><th>Name</th><th>Price</th><th>Stock</th></tr>${rows.join('')}</table></body></html>`;
+  const rows = Array.from(
+    { length: ROWS },
+    (_, n) => `<tr><td>R-${n}</td><td>Thing ${n}</td><td>£${n + 1}.50</td><td>In stock</td></tr>`,
+  );
+  return (
+    '<html ' +
+    `lang="en-GB"><body><h1>List</h1><table><tr><th>Ref</th><th>Name</th><th>Price</th><th>Stock</th></tr>${rows.join('')}</table></body></html>`
+  );
 }
 
 /** The same definition without its frames. */
@@ -72,7 +86,8 @@ function ratios(html: string, framed: WatchDefinition, times: number): number[] 
   const plain = bare(framed);
   const took = (definition: WatchDefinition): number => {
     const began = performance.now();
-    for (let each = 0; each < times; each += 1) readBody(open(html), definition, { address: null, latest: () => undefined });
+    for (let each = 0; each < times; each += 1)
+      readBody(open(html), definition, { address: null, latest: () => undefined });
     return performance.now() - began;
   };
   took(plain);

@@ -10,7 +10,11 @@ const ROUNDS = 5;
 const LIMIT = '24.00';
 
 const RULE: RuleDefinition = {
-  when: { kind: 'crossing', of: { asked: { field: 'price' } }, limits: { is: 'below', limit: money(LIMIT, 'GBP'), inclusive: false } },
+  when: {
+    kind: 'crossing',
+    of: { asked: { field: 'price' } },
+    limits: { is: 'below', limit: money(LIMIT, 'GBP'), inclusive: false },
+  },
   whenAlreadyMet: 'wait',
 };
 
@@ -20,7 +24,8 @@ export function benchJudge(): void {
   const figures = Array.from({ length: ROUNDS + 1 }, () => timed(values)).slice(1);
   const judged = median(figures.map((each) => each.judged));
   say(
-    `1,000,000 readings judged one by one in ${judged.toFixed(0)} ms; over a plain pass ${spread(figures.map((each) => each.judged / each.plain))}`,
+    `1,000,000 readings judged one by one in ${judged.toFixed(0)} ms; over a plain pass ` +
+      `${spread(figures.map((each) => each.judged / each.plain))}`,
   );
 }
 
@@ -32,7 +37,12 @@ function timed(values: ReturnType<typeof money>[]): { judged: number; plain: num
   for (let at = 0; at < READINGS; at += 1) {
     const value = values[at % values.length];
     if (value === undefined) continue;
-    const turns = hearSubject(RULE, memory, { of: 'run', at, moment: at, own: true, read: new Map([['price', { value, at }]]) }, situation);
+    const turns = hearSubject(
+      RULE,
+      memory,
+      { of: 'run', at, moment: at, own: true, read: new Map([['price', { value, at }]]) },
+      situation,
+    );
     memory = turns.at(-1)?.memory ?? memory;
     told += turns.reduce((sum, turn) => sum + turn.effects.length, 0);
   }

@@ -18,11 +18,14 @@ const PAGES: Record<string, (at: number) => string> = {
 export function benchLists(): void {
   for (const [name, row] of Object.entries(PAGES)) {
     const list = Array.from({ length: ROWS }, (_, at) => row(at)).join('\n');
-    const text = `<html lang="en-GB"><body><h1>List</h1>${name.startsWith('rows') ? `<table><tr><th>Name</th><th>Grade</th><th>Price</th></tr>${list}</table>` : list}`;
+    const text =
+      '<html ' +
+      `lang="en-GB"><body><h1>List</h1>${name.startsWith('rows') ? `<table><tr><th>Name</th><th>Grade</th><th>Price</th></tr>${list}</table>` : list}`;
     const figures = Array.from({ length: ROUNDS + 1 }, () => timed(text)).slice(1);
     const proposed = median(figures.map((each) => each.proposed));
     say(
-      `${ROWS.toLocaleString('en')} ${name}: proposed in ${proposed.toFixed(0)} ms; over the parse alone ${spread(figures.map((each) => each.proposed / each.parsed))}`,
+      `${ROWS.toLocaleString('en')} ${name}: proposed in ${proposed.toFixed(0)} ms; over the parse alone ` +
+        `${spread(figures.map((each) => each.proposed / each.parsed))}`,
     );
   }
 }

@@ -13,7 +13,9 @@ interface PageServer {
 
 const PRICE = /24\.00/g;
 
-/** Serves one product page of the stand-in shop under any path; no conditional requests, so that each body comes whole. */
+/**
+ * Serves one product page of the stand-in shop under any path; no conditional requests, so that each body comes whole.
+ */
 export async function servePages(folder: string, standinsPort: number, smtpPort: number): Promise<PageServer> {
   const standins = await startStandins({ port: standinsPort, smtpPort, folder, clock: () => Date.UTC(2026, 0, 1) });
   standins.world.push('price', 'copper-smoker-large', '2400');
@@ -44,6 +46,8 @@ export async function servePages(folder: string, standinsPort: number, smtpPort:
 
 /** A product page of the stand-in shop. */
 export async function pageOf(port: number): Promise<string> {
-  const response = await request(`http://127.0.0.1:${port}/p/copper-smoker-large`, { headers: { host: `skepwright.localhost:${port}` } });
+  const response = await request(`http://127.0.0.1:${port}/p/copper-smoker-large`, {
+    headers: { host: `skepwright.localhost:${port}` },
+  });
   return response.body.text();
 }

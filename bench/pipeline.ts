@@ -11,8 +11,9 @@ import { median, say } from './figures';
 import { addressOf, DEFINITION, HOUR, START, type AskedRuns } from './runs';
 
 // Runs a second through the whole pipeline, stored, over fetching and parsing the same pages with the same libraries
-// and storing nothing: with pages that never change, and with pages that always do; by one process, two and four. The two
-// are timed in turn, round by round, on the same cores in the same processes, so that the ratio says what the pipeline adds.
+// and storing nothing: with pages that never change, and with pages that always do; by one process, two and four. The
+// two are timed in turn, round by round, on the same cores in the same processes, so that the ratio says what the
+// pipeline adds.
 
 const SOURCES = 400;
 const ROUNDS = 5;
@@ -30,7 +31,12 @@ async function setUp({ pool, owner }: BenchDatabase, port: number): Promise<void
     rules: [{ id: null, definition: { when, whenAlreadyMet: 'wait' as const }, audiences: [`person:${owner}`] }],
   };
   for (let source = 0; source < SOURCES; source += 1) {
-    const where = { address: addressOf(port, source), host: `127.0.0.1:${port}`, site: 'Skepwright', mostAtOnce: SOURCES };
+    const where = {
+      address: addressOf(port, source),
+      host: `127.0.0.1:${port}`,
+      site: 'Skepwright',
+      mostAtOnce: SOURCES,
+    };
     await inTransaction(pool, (db) => createWatch(db, where, plan, owner, START));
   }
 }
@@ -42,7 +48,10 @@ interface Pages {
 }
 
 async function startPages(): Promise<Pages> {
-  const child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'bench/serve.ts')], { cwd: ROOT, stdio: ['pipe', 'pipe', 'inherit'] });
+  const child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'bench/serve.ts')], {
+    cwd: ROOT,
+    stdio: ['pipe', 'pipe', 'inherit'],
+  });
   const [words] = (await once(child.stdout, 'data')) as [Buffer];
   const turn = async (to: string) => {
     child.stdin.write(to);
@@ -52,7 +61,11 @@ async function startPages(): Promise<Pages> {
 }
 
 async function startProcess(environment: Record<string, string>): Promise<ChildProcess> {
-  const child = fork(join(ROOT, 'bench/runs.ts'), { cwd: ROOT, execArgv: ['--import', 'tsx'], env: { ...process.env, ...environment } });
+  const child = fork(join(ROOT, 'bench/runs.ts'), {
+    cwd: ROOT,
+    execArgv: ['--import', 'tsx'],
+    env: { ...process.env, ...environment },
+  });
   child.once('exit', (code) => {
     if (code !== 0) process.exit(1);
   });
@@ -85,7 +98,9 @@ async function measure(name: string, aim: string, processes: ChildProcess[], clo
   const ratios = figures.map(({ full, bare }) => full / bare);
   const [full, bare] = [median(figures.map((each) => each.full)), median(figures.map((each) => each.bare))];
   say(
-    `${name}: ${full.toFixed(0)} runs/s stored, ${bare.toFixed(0)} pages/s fetched and parsed; ratio ${median(ratios).toFixed(2)} (${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)} over ${ROUNDS} rounds${aim})`,
+    `${name}: ${full.toFixed(0)} runs/s stored, ${bare.toFixed(0)} pages/s fetched and parsed; ratio ` +
+      `${median(ratios).toFixed(2)} (${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)} over ` +
+      `${ROUNDS} rounds${aim})`,
   );
 }
 
@@ -96,14 +111,20 @@ export async function benchPipeline(): Promise<void> {
     await withDatabase(`127.0.0.1:${pages.port}`, START, async (database) => {
       await setUp(database, pages.port);
       const clock = { now: START };
-      for (const count of PROCESSES) await measureBy(count, { ...database.environment, BENCH_PORT: String(pages.port) }, pages, clock);
+      for (const count of PROCESSES)
+        await measureBy(count, { ...database.environment, BENCH_PORT: String(pages.port) }, pages, clock);
     });
   } finally {
     await stopChild(pages.child);
   }
 }
 
-async function measureBy(count: number, environment: Record<string, string>, pages: Pages, clock: { now: number }): Promise<void> {
+async function measureBy(
+  count: number,
+  environment: Record<string, string>,
+  pages: Pages,
+  clock: { now: number },
+): Promise<void> {
   const started = await Promise.all(Array.from({ length: count }, () => startProcess(environment)));
   const by = count === 1 ? 'one worker ' : `${count} workers  `;
   await pages.turn('still');

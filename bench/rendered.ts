@@ -11,8 +11,9 @@ import { stateFolder } from '#scripts/system/state';
 import { startStandins } from '#standins/server';
 import { say } from './figures';
 
-// Pages a minute through the renderer, with steps, picture and boxes, over the same browser loading the same page and writing it
-// down, one after another in as many lanes; and the memory that the browser holds, early and late over 200 pages.
+// Pages a minute through the renderer, with steps, picture and boxes, over the same browser loading the same page and
+// writing it down, one after another in as many lanes; and the memory that the browser holds, early and late over 200
+// pages.
 
 const PAGES = 200;
 const BARE_PAGES = 40;
@@ -26,7 +27,13 @@ export async function benchRendered(): Promise<void> {
   const standins = await startStandins({ port, smtpPort, folder, clock: () => Date.now() });
   const rules = new AddressRules([`*.localhost:${port}`]);
   const address = `http://skepwright.localhost:${port}/p/copper-smoker-large`;
-  const limits = { executable: EXECUTABLE, pagesAtOnce: LANES, timeoutMs: 45_000, mostBytes: 5_000_000, userAgent: 'bench' };
+  const limits = {
+    executable: EXECUTABLE,
+    pagesAtOnce: LANES,
+    timeoutMs: 45_000,
+    mostBytes: 5_000_000,
+    userAgent: 'bench',
+  };
   const reading = new ReadingPool({ threads: 1, deadlineMs: 5_000, hold: false });
   const renderer = new Renderer(rules, limits, () => null, reading);
   try {
@@ -38,9 +45,13 @@ export async function benchRendered(): Promise<void> {
       if (at % 10 === 9) held.push(memoryOf(processesBelow(process.pid)));
     });
     const [early, late, most] = [held[1] ?? 0, held.at(-1) ?? 0, Math.max(...held)];
-    say(`rendered pages: ${full.toFixed(0)} a minute with picture and boxes, ${bare.toFixed(0)} a minute bare; ratio ${(full / bare).toFixed(2)}`);
     say(
-      `memory held by the browser over ${PAGES} pages: ${mb(early)} after 20, ${mb(late)} at the end, ${mb(most)} at most; ratio end to 20 ${(late / early).toFixed(2)}`,
+      `rendered pages: ${full.toFixed(0)} a minute with picture and boxes, ${bare.toFixed(0)} a minute bare; ` +
+        `ratio ${(full / bare).toFixed(2)}`,
+    );
+    say(
+      `memory held by the browser over ${PAGES} pages: ${mb(early)} after 20, ${mb(late)} at the end, ` +
+        `${mb(most)} at most; ratio end to 20 ${(late / early).toFixed(2)}`,
     );
   } finally {
     await renderer.close();

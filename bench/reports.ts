@@ -15,19 +15,30 @@ import { SMTPServer } from 'smtp-server';
 import { withDatabase } from './database';
 import { say } from './figures';
 
-// A thousand reports that are due in the same minute: cut, made into editions and ordered; over rendering as many editions and inserting a row for
-// each. Then their mails, sent one after another; over sending the same mails by the bare mail library to the same server.
+// A thousand reports that are due in the same minute: cut, made into editions and ordered; over rendering as many
+// editions and inserting a row for each. Then their mails, sent one after another; over sending the same mails by the
+// bare mail library to the same server.
 
 const REPORTS = 1_000;
 const MAILS = 200;
 const START = Date.UTC(2026, 5, 1, 9);
 const DUE = Date.UTC(2026, 5, 2, 6, 30);
-const ORDER: StandingOrder = { ...blankOrder('Europe/London', []), cadence: { cut: 'daily', at: 450, zone: 'Europe/London' }, whenNothing: 'say' };
+const ORDER: StandingOrder = {
+  ...blankOrder('Europe/London', []),
+  cadence: { cut: 'daily', at: 450, zone: 'Europe/London' },
+  whenNothing: 'say',
+};
 
 /** Measures reports that are due at once, and their mails. */
 export async function benchReports(): Promise<void> {
   const port = await anyPort();
-  const server = new SMTPServer({ logger: false, authOptional: true, disabledCommands: ['AUTH', 'STARTTLS'], disableReverseLookup: true, onData: (stream, _session, done) => void stream.resume().on('end', () => done()) }); // prettier-ignore
+  const server = new SMTPServer({
+    logger: false,
+    authOptional: true,
+    disabledCommands: ['AUTH', 'STARTTLS'],
+    disableReverseLookup: true,
+    onData: (stream, _session, done) => void stream.resume().on('end', () => done()),
+  });
   await new Promise<void>((resolve) => server.listen(port, '127.0.0.1', () => resolve()));
   try {
     await withDatabase('', START, async ({ environment, pool, owner }) => {
@@ -53,32 +64,64 @@ async function timed(work: () => Promise<unknown>): Promise<number> {
 async function measure({ pipeline, post }: Services, pool: Pool, owner: PersonId): Promise<void> {
   const order = { ...ORDER, readers: [`person:${owner}`] };
   for (let n = 0; n < REPORTS; n += 1)
-    await inTransaction(pool, (db) => makeReport(db, pipeline.ids, { name: `Report ${n}`, order }, owner, START)); // prettier-ignore
+    await inTransaction(pool, (db) => makeReport(db, pipeline.ids, { name: `Report ${n}`, order }, owner, START));
   const floor = await timed(() => plainly(pool, order));
   const cut = await timed(() => moveClock(pipeline, DUE + MINUTE));
   const { rows } = await pool.query<{ n: number }>(`SELECT count(*)::int AS n FROM delivery WHERE state = 'queued'`);
   if (rows[0]?.n !== REPORTS) throw new Error(`${rows[0]?.n} mails were ordered`);
   say(
-    `${REPORTS} reports due in one minute, each with an edition and a mail: ${cut.toFixed(0)} ms, ${(cut / REPORTS).toFixed(1)} ms each; over rendering and a row each ${(cut / floor).toFixed(2)}`,
+    `${REPORTS} reports due in one minute, each with an edition and a mail: ${cut.toFixed(0)} ms, ` +
+      `${(cut / REPORTS).toFixed(1)} ms each; over rendering and a row each ${(cut / floor).toFixed(2)}`,
   );
-  await pool.query(`UPDATE delivery SET state = 'given up' WHERE id > (SELECT id FROM delivery ORDER BY id LIMIT 1 OFFSET $1)`, [MAILS - 1]);
+  await pool.query(
+    `UPDATE delivery SET state = 'given up' WHERE id > (SELECT id FROM delivery ORDER BY id LIMIT 1 OFFSET $1)`,
+    [MAILS - 1],
+  );
   const bare = await timed(() => barely(post, pool));
   const sent = await timed(() => sendWaiting(post));
   say(
-    `${MAILS} mails sent one after another: ${(MAILS / (sent / 1000)).toFixed(0)} a second; over the bare mail library ${(sent / bare).toFixed(2)}`,
+    `${MAILS} mails sent one after another: ${(MAILS / (sent / 1000)).toFixed(0)} a second; over the bare mail ` +
+      `library ${(sent / bare).toFixed(2)}`,
   );
 }
 
 /** Renders as many editions of nothing, and inserts a row for each. */
 async function plainly(pool: Pool, order: StandingOrder): Promise<void> {
   await pool.query('CREATE TABLE plain (html text, plain text)');
-  const coverage = { looks: 0, failed: 0, stale: [], staleCount: 0, watches: 0, leftOut: 0, tooMany: false, quietCuts: 0 };
-  const found = { moves: [], stood: new Map(), offers: new Map(), priced: new Map(), since: new Map(), alerts: [], broken: [], coverage };
+  const coverage = {
+    looks: 0,
+    failed: 0,
+    stale: [],
+    staleCount: 0,
+    watches: 0,
+    leftOut: 0,
+    tooMany: false,
+    quietCuts: 0,
+  };
+  const found = {
+    moves: [],
+    stood: new Map(),
+    offers: new Map(),
+    priced: new Map(),
+    since: new Map(),
+    alerts: [],
+    broken: [],
+    coverage,
+  };
   for (let n = 0; n < REPORTS; n += 1) {
     const { html, text } = digestMail({
-      document: composeEdition(order, { from: DUE - DAY, until: DUE, missed: null }, found), report: `Report ${n}`, edition: 1, readerName: 'Inés', readerNumber: 1, made: DUE,
-      reportLink: '', home: '', told: new Map(), next: DUE + DAY + HOUR, place: { locale: 'en-GB', zone: 'Europe/London' },
-    }); // prettier-ignore
+      document: composeEdition(order, { from: DUE - DAY, until: DUE, missed: null }, found),
+      report: `Report ${n}`,
+      edition: 1,
+      readerName: 'Inés',
+      readerNumber: 1,
+      made: DUE,
+      reportLink: '',
+      home: '',
+      told: new Map(),
+      next: DUE + DAY + HOUR,
+      place: { locale: 'en-GB', zone: 'Europe/London' },
+    });
     await pool.query('INSERT INTO plain VALUES ($1, $2)', [html, text]);
   }
 }
@@ -90,7 +133,17 @@ async function barely({ mailer }: Services['post'], pool: Pool): Promise<void> {
   );
   for (const { id, subject, html, plain } of rows) {
     const to = { name: 'Inés', address: 'ines@heatherlow.example' };
-    const mail: OutgoingMail = { messageId: id, to, subject, html, text: plain, leave: null, thread: [], files: [], sentAgain: false };
+    const mail: OutgoingMail = {
+      messageId: id,
+      to,
+      subject,
+      html,
+      text: plain,
+      leave: null,
+      thread: [],
+      files: [],
+      sentAgain: false,
+    };
     if (!(await mailer.send(mail)).ok) throw new Error('a mail was not taken');
   }
 }

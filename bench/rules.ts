@@ -7,8 +7,8 @@ import type { Measure } from '#core/value/value';
 import { MINUTE } from '#core/when/interval';
 import { median, say, spread } from './figures';
 
-// A rule of two conditions with a hold tried on 1,000,000 readings, and on what a slider is moved over, each over one plain pass through arrays of
-// the same amounts as numbers.
+// A rule of two conditions with a hold tried on 1,000,000 readings, and on what a slider is moved over, each over one
+// plain pass through arrays of the same amounts as numbers.
 
 const ROUNDS = 3;
 const MANY = 1_000_000;
@@ -33,8 +33,10 @@ function historiesOf(readings: number, each: number): History[] {
 }
 
 const above = (field: string, limit: string): Condition => ({
-  kind: 'level', of: { asked: { field } }, limits: { is: 'above', limit: celsius(limit), inclusive: false },
-}); // prettier-ignore
+  kind: 'level',
+  of: { asked: { field } },
+  limits: { is: 'above', limit: celsius(limit), inclusive: false },
+});
 const RULE: RuleDefinition = {
   when: { all: [above('one', '19.50'), above('other', '18.00')] },
   hold: { for: 'readings', count: 3 },
@@ -45,10 +47,14 @@ const RULE: RuleDefinition = {
 export function benchRules(): void {
   // Two readings a moment, so half as many moments.
   const large = figuresOf(historiesOf(MANY / 2, 10_000), ROUNDS);
-  say(`a compound rule tried on 1,000,000 readings in ${large.took.toFixed(0)} ms; over one plain pass ${spread(large.ratios)}`);
+  say(
+    `a compound rule tried on 1,000,000 readings in ${large.took.toFixed(0)} ms; over one plain pass ` +
+      `${spread(large.ratios)}`,
+  );
   const small = figuresOf(historiesOf(UNDER_A_SLIDER / 2, 2_500), ROUNDS * 3);
   say(
-    `the same on ${UNDER_A_SLIDER.toLocaleString('en')} readings, as a slider is moved, in ${small.took.toFixed(0)} ms; over one plain pass ${spread(small.ratios)}`,
+    `the same on ${UNDER_A_SLIDER.toLocaleString('en')} readings, as a slider is moved, in ` +
+      `${small.took.toFixed(0)} ms; over one plain pass ${spread(small.ratios)}`,
   );
 }
 
@@ -56,7 +62,9 @@ function figuresOf(histories: History[], rounds: number): { took: number; ratios
   // What a rule is tried on is loaded once, and tried over and over.
   const trial = new Trial(histories);
   const arrays = histories.map(({ fields }) =>
-    ['one', 'other'].map((field) => Float64Array.from(fields[field]?.readings ?? [], ({ value }) => Number((value as Measure).amount))),
+    ['one', 'other'].map((field) =>
+      Float64Array.from(fields[field]?.readings ?? [], ({ value }) => Number((value as Measure).amount)),
+    ),
   );
   const figures = Array.from({ length: rounds + 1 }, () => timed(trial, arrays)).slice(1);
   return { took: median(figures.map(({ tried }) => tried)), ratios: figures.map(({ tried, plain }) => tried / plain) };
@@ -68,7 +76,8 @@ function timed(trial: Trial, arrays: Float64Array[][]): { tried: number; plain: 
   const between = performance.now();
   let met = 0;
   for (const [one, other] of arrays)
-    for (let at = 0; at < (one?.length ?? 0); at += 1) met += (one?.[at] ?? 0) > 19.5 && (other?.[at] ?? 0) > 18 ? 1 : 0;
+    for (let at = 0; at < (one?.length ?? 0); at += 1)
+      met += (one?.[at] ?? 0) > 19.5 && (other?.[at] ?? 0) > 18 ? 1 : 0;
   if (tested.alertCount === 0 || met === 0) throw new Error('nothing was tried');
   return { tried: between - began, plain: performance.now() - between };
 }

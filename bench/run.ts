@@ -12,8 +12,8 @@ import { benchRules } from './rules';
 import { benchStates } from './states';
 import { benchWeb } from './web';
 
-// Every figure is a ratio to the bare work, measured in the same run on the same machine. Without words all of it is measured;
-// `npm run bench -- formats rendered` measures parts.
+// Every figure is a ratio to the bare work, measured in the same run on the same machine. Without words all of it is
+// measured; `npm run bench -- formats rendered` measures parts.
 
 const PARTS: Record<string, (words: string[]) => Promise<void> | void> = {
   editions: benchEditions,
@@ -31,4 +31,5 @@ const PARTS: Record<string, (words: string[]) => Promise<void> | void> = {
 
 ensureDebianPackages(say);
 const asked = process.argv.slice(2);
-for (const [name, measure] of Object.entries(PARTS)) if (asked.length === 0 || asked.includes(name)) await measure(asked);
+for (const [name, measure] of Object.entries(PARTS))
+  if (asked.length === 0 || asked.includes(name)) await measure(asked);

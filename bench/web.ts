@@ -8,9 +8,9 @@ import { stopChild } from '#scripts/system/processes';
 import { ROOT } from '#scripts/system/state';
 import { median, say } from './figures';
 
-// Pages of the web a second, with the data of a running demo: this checkout beside another one (`npm run bench -- web OTHER-CHECKOUT`, with its
-// own build/demo), in turn, round by round, on the same cores and the same database. Without another one, over the same
-// server's answer to /healthz, which renders nothing.
+// Pages of the web a second, with the data of a running demo: this checkout beside another one (`npm run bench -- web
+// OTHER-CHECKOUT`, with its own build/demo), in turn, round by round, on the same cores and the same database. Without
+// another one, over the same server's answer to /healthz, which renders nothing.
 
 const READERS = 20;
 const ROUND_MS = 6_000;
@@ -41,8 +41,16 @@ async function startWeb(checkout: string, environment: Record<string, string>): 
   return { port, child };
 }
 
-/** Requests a second that so many readers, each asking for the next as soon as it has one, are answered; and the slowest of them. */
-async function load({ port }: Web, path: string, readers = READERS, ms = ROUND_MS): Promise<{ perSecond: number; slowestMs: number; bytes: number }> {
+/**
+ * Requests a second that so many readers, each asking for the next as soon as it has one, are answered; and the slowest
+ * of them.
+ */
+async function load(
+  { port }: Web,
+  path: string,
+  readers = READERS,
+  ms = ROUND_MS,
+): Promise<{ perSecond: number; slowestMs: number; bytes: number }> {
   const agent = new Agent({ keepAlive: true, maxSockets: readers });
   const end = performance.now() + ms;
   let done = 0;
@@ -64,11 +72,16 @@ async function load({ port }: Web, path: string, readers = READERS, ms = ROUND_M
 
 function get(port: number, path: string, agent: Agent): Promise<number> {
   return new Promise((resolve, reject) => {
-    const asked = request({ host: '127.0.0.1', port, path, agent, headers: { host: `localhost:${port}`, accept: 'text/html' } }, (answer) => {
-      let bytes = 0;
-      answer.on('data', (piece: Buffer) => (bytes += piece.length));
-      answer.on('end', () => (answer.statusCode === 200 ? resolve(bytes) : reject(new Error(`${path} answered ${answer.statusCode}`))));
-    });
+    const asked = request(
+      { host: '127.0.0.1', port, path, agent, headers: { host: `localhost:${port}`, accept: 'text/html' } },
+      (answer) => {
+        let bytes = 0;
+        answer.on('data', (piece: Buffer) => (bytes += piece.length));
+        answer.on('end', () =>
+          answer.statusCode === 200 ? resolve(bytes) : reject(new Error(`${path} answered ${answer.statusCode}`)),
+        );
+      },
+    );
     asked.on('error', reject);
     asked.end();
   });
@@ -83,9 +96,15 @@ export async function benchWeb(words: string[]): Promise<void> {
     say('web: start the demo, and say its database in SHRIKE_DATABASE_URL and its reader in SHRIKE_SIGN_IN_AS');
     return;
   }
-  const environment = { SHRIKE_DATABASE_URL: databaseUrl, SHRIKE_SIGN_IN_AS: process.env.SHRIKE_SIGN_IN_AS ?? 'ines.calloway@heatherlow.example' };
+  const environment = {
+    SHRIKE_DATABASE_URL: databaseUrl,
+    SHRIKE_SIGN_IN_AS: process.env.SHRIKE_SIGN_IN_AS ?? 'ines.calloway@heatherlow.example',
+  };
   const other = words.find((word) => existsSync(join(word, 'server/web/main.ts')));
-  const [own, beside] = [await startWeb(ROOT, environment), other === undefined ? null : await startWeb(other, environment)];
+  const [own, beside] = [
+    await startWeb(ROOT, environment),
+    other === undefined ? null : await startWeb(other, environment),
+  ];
   try {
     for (const path of PATHS) await compare(path, own, beside);
     await manyReaders(own);
@@ -108,15 +127,22 @@ async function compare(path: string, own: Web, beside: Web | null): Promise<void
     floors.push(floor.perSecond);
     ratios.push(figure.perSecond / floor.perSecond);
   }
-  const [perSecond, slowest] = [median(figures.map((each) => each.perSecond)), median(figures.map((each) => each.slowestMs))];
+  const [perSecond, slowest] = [
+    median(figures.map((each) => each.perSecond)),
+    median(figures.map((each) => each.slowestMs)),
+  ];
   say(
-    `${path}: ${perSecond.toFixed(1)} pages/s to ${READERS} readers at once (${Math.round((figures[0]?.bytes ?? 0) / 1000)} kB each, slowest ${Math.round(slowest)} ms); ${beside === null ? '/healthz' : 'the other checkout'} ${median(floors).toFixed(1)}/s; ratio ${median(ratios).toFixed(2)} (${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)})`,
+    `${path}: ${perSecond.toFixed(1)} pages/s to ${READERS} readers at once ` +
+      `(${Math.round((figures[0]?.bytes ?? 0) / 1000)} kB each, slowest ${Math.round(slowest)} ms); ` +
+      `${beside === null ? '/healthz' : 'the other checkout'} ${median(floors).toFixed(1)}/s; ratio ` +
+      `${median(ratios).toFixed(2)} (${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)})`,
   );
 }
 
 /** Memory of the web process before, under and after a hundred readers. */
 async function manyReaders(own: Web): Promise<void> {
-  const held = () => Number(/^VmRSS:\s*(\d+)/m.exec(readFileSync(`/proc/${own.child.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
+  const held = () =>
+    Number(/^VmRSS:\s*(\d+)/m.exec(readFileSync(`/proc/${own.child.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
   const before = held();
   const rounds: number[] = [];
   for (let round = 0; round < 4; round += 1) {
@@ -124,6 +150,7 @@ async function manyReaders(own: Web): Promise<void> {
     rounds.push(held());
   }
   say(
-    `memory of the web: ${before.toFixed(0)} MB before, then after each of four rounds of 100 readers ${rounds.map((each) => each.toFixed(0)).join(', ')} MB`,
+    `memory of the web: ${before.toFixed(0)} MB before, then after each of four rounds of 100 readers ` +
+      `${rounds.map((each) => each.toFixed(0)).join(', ')} MB`,
   );
 }

@@ -1,4 +1,7 @@
-/** What is said, as one text: the same for the same, whatever the order in which its parts were said, and whatever is left out as undefined. */
+/**
+ * What is said, as one text: the same for the same, whatever the order in which its parts were said, and whatever is
+ * left out as undefined.
+ */
 export const canonical = (said: unknown): string => JSON.stringify(sorted(said));
 
 function sorted(said: unknown): unknown {

@@ -1,5 +1,15 @@
 /** What is recorded and grows, each kept for a time of its own. */
-export const KEPT = ['looks', 'snapshots', 'pictures', 'readings', 'news', 'editions', 'mails', 'files', 'edits'] as const;
+export const KEPT = [
+  'looks',
+  'snapshots',
+  'pictures',
+  'readings',
+  'news',
+  'editions',
+  'mails',
+  'files',
+  'edits',
+] as const;
 export type KeptKind = (typeof KEPT)[number];
 
 /** For how many days each is kept. What a trail needs is kept as long as that is, whatever is said of it here. */
@@ -9,7 +19,9 @@ const LONGEST_DAYS = 36_500;
 
 /** What is wrong with days of keeping, as a sentence; null where nothing is. */
 export const keptFault = (days: number): string | null =>
-  Number.isInteger(days) && days >= 1 && days <= LONGEST_DAYS ? null : 'Things are kept for a whole number of days, from 1 to 36,500.';
+  Number.isInteger(days) && days >= 1 && days <= LONGEST_DAYS
+    ? null
+    : 'Things are kept for a whole number of days, from 1 to 36,500.';
 
 /** Bytes as they are said: `4.2 GB`. Powers of ten. */
 export function formatBytes(bytes: number, locale: string): string {

@@ -1,4 +1,7 @@
-/** A function of a thing that does not change, worked out once for each and forgotten with it. What it gives is shared: nobody changes it. */
+/**
+ * A function of a thing that does not change, worked out once for each and forgotten with it. What it gives is shared:
+ * nobody changes it.
+ */
 export function onceFor<Of extends object, Made>(make: (of: Of) => Made): (of: Of) => Made {
   const known = new WeakMap<Of, { made: Made }>();
   return (of) => {

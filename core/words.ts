@@ -1,5 +1,6 @@
 /** How many there are of something: `one move`, `3 moves`. A word that does not end in s says its plural. */
-export const countOf = (count: number, word: string, plural = `${word}s`): string => (count === 1 ? `one ${word}` : `${count} ${plural}`);
+export const countOf = (count: number, word: string, plural = `${word}s`): string =>
+  count === 1 ? `one ${word}` : `${count} ${plural}`;
 
 /** A text that begins a sentence. */
 export const capital = (text: string): string => `${text.charAt(0).toUpperCase()}${text.slice(1)}`;

@@ -10,7 +10,8 @@ export async function fetchBody(
   now: Instant,
 ): Promise<Body> {
   const fetched = await sources.fetch({ ...source, robotsHeeded: true });
-  if (!fetched.ok || fetched.value.kind !== 'page') throw new Error(`${source.address}: ${fetched.ok ? 'nothing came' : fetched.error.reason}`);
+  if (!fetched.ok || fetched.value.kind !== 'page')
+    throw new Error(`${source.address}: ${fetched.ok ? 'nothing came' : fetched.error.reason}`);
   const text = fetched.value.body();
   const body = openBody(text, sniffFormat(text), now);
   if (!body.ok) throw new Error(`${source.address}: ${body.error}`);

@@ -14,14 +14,29 @@ import { ITEMS, type Item as Sold } from '#standins/world/items';
 
 /** Those that may not be advertised below a price, as a share of what they usually cost. */
 const MINIMUMS: Record<string, number> = {
-  'copper-smoker-large': 0.92, 'copper-smoker-small': 0.9, 'cedar-hive-six': 0.93, 'extractor-four': 0.95, 'ventilated-suit-m': 0.9, 'jars-340-72': 0.96,
-}; // prettier-ignore
+  'copper-smoker-large': 0.92,
+  'copper-smoker-small': 0.9,
+  'cedar-hive-six': 0.93,
+  'extractor-four': 0.95,
+  'ventilated-suit-m': 0.9,
+  'jars-340-72': 0.96,
+};
 const BRANDS: Record<Sold['kind'], string> = {
-  Hives: 'Ling & Bell', Clothing: 'Fairweather', Smokers: 'Ling & Bell', Extraction: 'Vennor', Jars: 'Tarn Glass', 'Wax and feed': 'Heatherlow',
-}; // prettier-ignore
+  Hives: 'Ling & Bell',
+  Clothing: 'Fairweather',
+  Smokers: 'Ling & Bell',
+  Extraction: 'Vennor',
+  Jars: 'Tarn Glass',
+  'Wax and feed': 'Heatherlow',
+};
 const SUPPLIERS: Record<Sold['kind'], string> = {
-  Hives: 'Marlbrook Joinery', Clothing: 'Fairweather', Smokers: 'Ashdown Metal', Extraction: 'Ashdown Metal', Jars: 'Tarn Glass', 'Wax and feed': 'Penrose Wax',
-}; // prettier-ignore
+  Hives: 'Marlbrook Joinery',
+  Clothing: 'Fairweather',
+  Smokers: 'Ashdown Metal',
+  Extraction: 'Ashdown Metal',
+  Jars: 'Tarn Glass',
+  'Wax and feed': 'Penrose Wax',
+};
 
 const TRADE_SHARE = 0.78;
 const WHOLESALE = 'Wholesale';
@@ -29,7 +44,9 @@ const WHOLESALE = 'Wholesale';
 /** Made-up GTINs of 13 digits, each with its check digit. */
 function gtinOf(at: number): string {
   const digits = `5099999${String(10_000 + at)}`;
-  const sum = [...digits].reverse().reduce((total, digit, place) => total + Number(digit) * (place % 2 === 0 ? 3 : 1), 0);
+  const sum = [...digits]
+    .reverse()
+    .reduce((total, digit, place) => total + Number(digit) * (place % 2 === 0 ? 3 : 1), 0);
   return digits + String((10 - (sum % 10)) % 10);
 }
 
@@ -37,12 +54,23 @@ const pounds = (pence: number) => money((pence / 100).toFixed(2), 'GBP');
 
 function itemOf(sold: Sold, at: number): Item {
   const share = MINIMUMS[sold.slug];
-  const always = share === undefined ? [] : [{ price: pounds(Math.round((sold.base * share) / 5) * 5), from: null, until: null }];
-  const trade = { listing: `W-${reference(sold).slice(3)}`, variant: '', price: pounds(Math.round(sold.base * TRADE_SHARE)) };
+  const always =
+    share === undefined ? [] : [{ price: pounds(Math.round((sold.base * share) / 5) * 5), from: null, until: null }];
+  const trade = {
+    listing: `W-${reference(sold).slice(3)}`,
+    variant: '',
+    price: pounds(Math.round(sold.base * TRADE_SHARE)),
+  };
   return {
-    ...blankItem(reference(sold)), name: sold.name, brand: BRANDS[sold.kind], category: sold.kind, supplier: SUPPLIERS[sold.kind], gtin: gtinOf(at),
-    minimums: always, listings: { [WHOLESALE]: trade },
-  }; // prettier-ignore
+    ...blankItem(reference(sold)),
+    name: sold.name,
+    brand: BRANDS[sold.kind],
+    category: sold.kind,
+    supplier: SUPPLIERS[sold.kind],
+    gtin: gtinOf(at),
+    minimums: always,
+    listings: { [WHOLESALE]: trade },
+  };
 }
 
 /** Enters the items of Heatherlow. */
@@ -51,14 +79,28 @@ export async function enterItems(pool: Pool, owner: PersonId, now: Instant): Pro
   await inTransaction(pool, (db) => editItems(db, edits, 'Europe/London', { person: owner, at: now }));
 }
 
-/** Joins the records that are offers of items: those on an item's own page by its address, the others by what they are called. */
+/**
+ * Joins the records that are offers of items: those on an item's own page by its address, the others by what they are
+ * called.
+ */
 export async function joinOffers(pool: Pool, owner: PersonId, now: Instant): Promise<void> {
-  const known = new Map((await listItems(pool, { words: '', after: '', most: ITEMS.length })).map(({ id, reference: called }) => [called, id]));
+  const known = new Map(
+    (await listItems(pool, { words: '', after: '', most: ITEMS.length })).map(({ id, reference: called }) => [
+      called,
+      id,
+    ]),
+  );
   const { rows } = await pool.query<{ record: RecordId; identity: string; name: string | null; address: string }>(
-    `SELECT r.id AS record, r.identity, r.name, s.address FROM record r JOIN watch w ON w.id = r.watch_id JOIN source s ON s.id = w.source_id WHERE r.item_id IS NULL`,
+    `SELECT r.id AS record, r.identity, r.name, s.address
+      FROM record r
+      JOIN watch w ON w.id = r.watch_id
+      JOIN source s ON s.id = w.source_id
+      WHERE r.item_id IS NULL`,
   );
   const joinings = rows.flatMap(({ record, identity, name, address }) => {
-    const sold = ITEMS.find((each) => address.endsWith(`/${each.slug}`) || identity === reference(each) || name === each.name);
+    const sold = ITEMS.find(
+      (each) => address.endsWith(`/${each.slug}`) || identity === reference(each) || name === each.name,
+    );
     const item: ItemId | undefined = sold === undefined ? undefined : known.get(reference(sold));
     return item === undefined ? [] : [{ record, item }];
   });
@@ -82,7 +124,14 @@ export const BELOW_OURS: RuleDefinition = {
 };
 
 export const UNDER_MINIMUM: RuleDefinition = {
-  when: { kind: 'against', ...asked, other: { field: 'price', item: 'minimum' }, is: 'below', by: nothing, inclusive: false },
+  when: {
+    kind: 'against',
+    ...asked,
+    other: { field: 'price', item: 'minimum' },
+    is: 'below',
+    by: nothing,
+    inclusive: false,
+  },
   whenAlreadyMet: 'raise',
   weight: 'high',
   steps: [{ after: 6 * HOUR, audiences: ['marta'] }],

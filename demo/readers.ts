@@ -8,5 +8,6 @@ import { ANALYST, TOM } from './scenario';
 /** Asks Tom to confirm his address, which he has not done yet. */
 export async function askTom(pool: Pool, pipeline: Pipeline, now: Instant): Promise<void> {
   const [tom, analyst] = [await findPerson(pool, TOM), await findPerson(pool, ANALYST)];
-  if (tom !== null && analyst !== null) await inTransaction(pool, (db) => askToConfirm(pipeline, db, tom.id, analyst, now));
+  if (tom !== null && analyst !== null)
+    await inTransaction(pool, (db) => askToConfirm(pipeline, db, tom.id, analyst, now));
 }

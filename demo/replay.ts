@@ -35,8 +35,17 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
   const beginning = end - HISTORY;
   let now = beginning;
   const clock = () => now;
-  const config = readConfig({ ...places.environment, SHRIKE_LOG_LEVEL: 'warn', SHRIKE_HOST_MOST_AT_ONCE: String(AT_ONCE) });
-  const standins = await startStandins({ port: places.standinsPort, smtpPort: places.smtpPort, folder: places.standinsFolder, clock });
+  const config = readConfig({
+    ...places.environment,
+    SHRIKE_LOG_LEVEL: 'warn',
+    SHRIKE_HOST_MOST_AT_ONCE: String(AT_ONCE),
+  });
+  const standins = await startStandins({
+    port: places.standinsPort,
+    smtpPort: places.smtpPort,
+    folder: places.standinsFolder,
+    clock,
+  });
   const services = await openServices(config, clock);
   const { pipeline, post } = services;
   try {
@@ -44,13 +53,25 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
     const people = await makeScenario(services.pool, places.standinsPort, config.hostMostAtOnce, pipeline.sources, now);
     await nameSites(services.pool);
     await enterItems(services.pool, people.owner, now);
-    const setting = { pool: services.pool, sources: pipeline.sources, port: places.standinsPort, mostAtOnce: config.hostMostAtOnce, ...people };
+    const setting = {
+      pool: services.pool,
+      sources: pipeline.sources,
+      port: places.standinsPort,
+      mostAtOnce: config.hostMostAtOnce,
+      ...people,
+    };
     const begins = SET_UPS.map((setUp) => ({ before: setUp.before, happens: () => begin(setUp, { ...setting, now }) }));
     const joins = JOINED.map((before) => ({ before, happens: () => joinOffers(services.pool, people.owner, now) }));
-    const reports = { before: 14 * DAY, happens: () => startReports(services.pool, pipeline.ids, people.owner, people.tell, now) };
+    const reports = {
+      before: 14 * DAY,
+      happens: () => startReports(services.pool, pipeline.ids, people.owner, people.tell, now),
+    };
     const together = [
       reports,
-      ...[14.5 * DAY, DAY - HOUR].map((before) => ({ before, happens: () => tagWatches(services.pool, people.owner, now) })),
+      ...[14.5 * DAY, DAY - HOUR].map((before) => ({
+        before,
+        happens: () => tagWatches(services.pool, people.owner, now),
+      })),
       { before: 8 * DAY, happens: () => putStencil(services.pool, people.owner, now) },
       { before: 2 * DAY, happens: () => askTom(services.pool, pipeline, now) },
     ];
@@ -71,7 +92,8 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
       const moved = await moveClock(pipeline, now);
       const claimed = await claimDue(services.pool, now, config.leaseMs, AT_ONCE);
       const summaries = await Promise.all(claimed.map((source) => runSource(pipeline, source)));
-      if (moved.alerts + moved.mails > 0 || summaries.some((summary) => summary.alerts + summary.notices > 0)) await sendWaiting(post);
+      if (moved.alerts + moved.mails > 0 || summaries.some((summary) => summary.alerts + summary.notices > 0))
+        await sendWaiting(post);
       runs += claimed.length;
       progress((now - beginning) / HISTORY);
     }

@@ -14,7 +14,10 @@ function plans(tell: (who: string) => string, owner: PersonId): ReportPlan[] {
   const apiary = blankOrder(ZONE, [tell('marta')]);
   const shop = blankOrder(ZONE, [tell('tom')]);
   return [
-    { name: 'Pricing, daily', order: { ...pricing, takes: { ...pricing.takes, only: { ...pricing.takes.only, kinds: ['rival'] } } } },
+    {
+      name: 'Pricing, daily',
+      order: { ...pricing, takes: { ...pricing.takes, only: { ...pricing.takes.only, kinds: ['rival'] } } },
+    },
     {
       name: 'Apiary, weekly',
       order: {
@@ -56,6 +59,12 @@ function plans(tell: (who: string) => string, owner: PersonId): ReportPlan[] {
 }
 
 /** Makes the reports. */
-export async function startReports(pool: Pool, ids: Ids, owner: PersonId, tell: (who: string) => string, now: Instant): Promise<void> {
+export async function startReports(
+  pool: Pool,
+  ids: Ids,
+  owner: PersonId,
+  tell: (who: string) => string,
+  now: Instant,
+): Promise<void> {
   for (const plan of plans(tell, owner)) await inTransaction(pool, (db) => makeReport(db, ids, plan, owner, now));
 }

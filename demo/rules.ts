@@ -12,9 +12,17 @@ export type Said = Condition | RuleDefinition;
 
 const LONDON = 'Europe/London';
 
-const quantity = (amount: string, unit: string | null): Measure => ({ kind: 'number', amount: amount as Decimal, unit });
+const quantity = (amount: string, unit: string | null): Measure => ({
+  kind: 'number',
+  amount: amount as Decimal,
+  unit,
+});
 const percent = (figure: string): Figure => ({ by: 'percent', percent: figure as Decimal });
-const rule = (when: Condition, more: Partial<RuleDefinition> = {}): RuleDefinition => ({ when, whenAlreadyMet: 'wait', ...more });
+const rule = (when: Condition, more: Partial<RuleDefinition> = {}): RuleDefinition => ({
+  when,
+  whenAlreadyMet: 'wait',
+  ...more,
+});
 const asked = (field: string) => ({ asked: { field } });
 const below = (limit: Measure, inclusive = false): Limits => ({ is: 'below', limit, inclusive });
 const above = (limit: Measure, inclusive = false): Limits => ({ is: 'above', limit, inclusive });
@@ -40,10 +48,21 @@ export const LOWEST: Clause = { kind: 'place', ...asked('price'), among: 'record
 /** Of the cheapest things of the shop, whichever they are this week. */
 export const THREE_CHEAPEST = rule(
   { kind: 'move', ...asked('price'), against: { base: 'last' }, rise: percent('2'), fall: percent('2') },
-  { only: [{ by: 'lowest', field: 'price', count: 3, anew: 'week', zone: LONDON }], weight: 'low', tags: ['front page'] },
+  {
+    only: [{ by: 'lowest', field: 'price', count: 3, anew: 'week', zone: LONDON }],
+    weight: 'low',
+    tags: ['front page'],
+  },
 );
 
-export const BELOW_WEEK_BEFORE: Clause = { kind: 'before', ...asked('price'), by: 'week', zone: LONDON, rise: null, fall: percent('3') };
+export const BELOW_WEEK_BEFORE: Clause = {
+  kind: 'before',
+  ...asked('price'),
+  by: 'week',
+  zone: LONDON,
+  rise: null,
+  fall: percent('3'),
+};
 
 const euros = (amount: string): Measure => ({ kind: 'money', amount: amount as Decimal, currency: 'EUR' });
 
@@ -63,14 +82,25 @@ export const UNREAD = rule(
   { weight: 'low', name: 'Nectarine Row shows us nothing' },
 );
 
-export const FOULBROOD = rule({ kind: 'text', ...asked('text'), how: { phrase: 'foulbrood', is: 'appears' } }, { weight: 'high' });
+export const FOULBROOD = rule(
+  { kind: 'text', ...asked('text'), how: { phrase: 'foulbrood', is: 'appears' } },
+  { weight: 'high' },
+);
 export const MANY_WORDS: Clause = { kind: 'change', ...asked('text'), words: 20 };
 
-export const FUEL_MEDIAN: Clause = { kind: 'move', ...asked('fuel'), against: { base: 'median', of: 7 }, rise: percent('5'), fall: percent('5') };
+export const FUEL_MEDIAN: Clause = {
+  kind: 'move',
+  ...asked('fuel'),
+  against: { base: 'median', of: 7 },
+  rise: percent('5'),
+  fall: percent('5'),
+};
 
 export const GRADE_WORSE: Clause = { kind: 'grade', ...asked('grade'), how: { moves: 'worse', steps: 1 } };
 /** When the list grows short it is time to buy. */
-export const FEW_LOTS = rule(crossing(NUMBER_OF_RECORDS, 'below', quantity('10', null)), { name: 'Fewer than 10 lots on offer' });
+export const FEW_LOTS = rule(crossing(NUMBER_OF_RECORDS, 'below', quantity('10', null)), {
+  name: 'Fewer than 10 lots on offer',
+});
 
 /** Of many poor lots that come in one list one mail is enough. */
 export const GRADE_LOW = rule(
@@ -86,10 +116,19 @@ export const FEW_ORDERS = rule(
 /** Of each region its phones are held against its desktops. */
 export const PHONES_LEAD = rule(
   {
-    kind: 'against', ...asked('orders'), other: { field: 'orders', sharing: { label: 'region', where: { label: 'device', is: 'desktop' } } },
-    is: 'above', by: { by: 'amount', amount: quantity('5', null) }, inclusive: false,
-  }, // prettier-ignore
-  { only: [{ by: 'label', label: 'device', is: 'phone' }], hold: { for: 'readings', count: 2 }, telling: { atMostEvery: DAY }, weight: 'low' },
+    kind: 'against',
+    ...asked('orders'),
+    other: { field: 'orders', sharing: { label: 'region', where: { label: 'device', is: 'desktop' } } },
+    is: 'above',
+    by: { by: 'amount', amount: quantity('5', null) },
+    inclusive: false,
+  },
+  {
+    only: [{ by: 'label', label: 'device', is: 'phone' }],
+    hold: { for: 'readings', count: 2 },
+    telling: { atMostEvery: DAY },
+    weight: 'low',
+  },
 );
 
 const TODAY = { make: 'sum', of: { this: 'day', zone: LONDON }, stepwise: false, grows: true } as const;
@@ -97,18 +136,33 @@ const TODAY = { make: 'sum', of: { this: 'day', zone: LONDON }, stepwise: false,
 /** A day that goes well is told of as it comes to each of these. */
 export const ORDERS_TODAY = rule(
   {
-    kind: 'level', of: { ...asked('orders'), over: TODAY },
-    limits: { is: 'above', limit: quantity('180', null), inclusive: false, further: [quantity('220', null), quantity('240', null)] },
-  }, // prettier-ignore
+    kind: 'level',
+    of: { ...asked('orders'), over: TODAY },
+    limits: {
+      is: 'above',
+      limit: quantity('180', null),
+      inclusive: false,
+      further: [quantity('220', null), quantity('240', null)],
+    },
+  },
   { only: [{ by: 'label', label: 'region', is: 'south' }], name: 'More than 180 orders in a day', weight: 'low' },
 );
 
 const FORTNIGHT = { make: 'maximum', of: { last: 'readings', count: 14 }, stepwise: false, grows: true } as const;
 
-export const VISITS_HIGHEST: Clause = { kind: 'level', of: { ...asked('visits'), over: FORTNIGHT }, limits: above(quantity('7000', null)) };
+export const VISITS_HIGHEST: Clause = {
+  kind: 'level',
+  of: { ...asked('visits'), over: FORTNIGHT },
+  limits: above(quantity('7000', null)),
+};
 
 export const WARM_STORE = rule(
-  { kind: 'crossing', of: asked('value'), limits: above(quantity('18.5', '°C')), margin: { by: 'amount', amount: quantity('0.5', '°C') } },
+  {
+    kind: 'crossing',
+    of: asked('value'),
+    limits: above(quantity('18.5', '°C')),
+    margin: { by: 'amount', amount: quantity('0.5', '°C') },
+  },
   {
     hold: { for: 'time', ms: HOUR },
     telling: { remindEvery: 6 * HOUR },
@@ -128,10 +182,19 @@ export const DOOR = rule(
   },
 );
 
-export const STORE_SILENT = rule({ kind: 'silence', ...asked('value'), how: { of: 'readings', ms: 2 * HOUR } }, { weight: 'high' });
+export const STORE_SILENT = rule(
+  { kind: 'silence', ...asked('value'), how: { of: 'readings', ms: 2 * HOUR } },
+  { weight: 'high' },
+);
 
 export const HIVE_LOSES = rule(
-  { kind: 'move', ...asked('weight'), against: { base: 'extreme' }, rise: null, fall: { by: 'amount', amount: quantity('2', 'kg') } },
+  {
+    kind: 'move',
+    ...asked('weight'),
+    against: { base: 'extreme' },
+    rise: null,
+    fall: { by: 'amount', amount: quantity('2', 'kg') },
+  },
   { name: 'A hive loses weight: a swarm, or robbers' },
 );
 

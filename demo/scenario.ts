@@ -35,10 +35,24 @@ interface Audience {
 const LONDON = { locale: 'en-GB', zone: 'Europe/London' };
 
 /** Makes the people of Heatherlow and the list that pricing is told through. */
-async function makePeople(pool: Pool, standinsPort: number, now: Instant): Promise<{ analyst: PersonId; audience: Audience }> {
+async function makePeople(
+  pool: Pool,
+  standinsPort: number,
+  now: Instant,
+): Promise<{ analyst: PersonId; audience: Audience }> {
   const analyst = await addPerson(pool, { name: 'Inés Calloway', email: ANALYST, ...LONDON, confirmedAt: now });
-  const ravi = await addPerson(pool, { name: 'Ravi Oduya', email: 'ravi.oduya@heatherlow.example', ...LONDON, confirmedAt: now });
-  const marta = await addPerson(pool, { name: 'Marta Lindqvist', email: 'marta.lindqvist@heatherlow.example', ...LONDON, confirmedAt: now });
+  const ravi = await addPerson(pool, {
+    name: 'Ravi Oduya',
+    email: 'ravi.oduya@heatherlow.example',
+    ...LONDON,
+    confirmedAt: now,
+  });
+  const marta = await addPerson(pool, {
+    name: 'Marta Lindqvist',
+    email: 'marta.lindqvist@heatherlow.example',
+    ...LONDON,
+    confirmedAt: now,
+  });
   const tom = await addPerson(pool, { name: 'Tom Aske', email: TOM, ...LONDON, confirmedAt: null });
   await sayHours(pool, ravi, marta, now);
   await sayRoutes(pool, ravi, analyst, `http://receiver.localhost:${standinsPort}/in`, now);
@@ -101,8 +115,20 @@ const WATCHES: Planned[] = [
     frequency: every(2, 'hour'),
     tell: ['pricing'],
   },
-  { slug: 'copper-smoker-small', fields: [PRICE], conditions: [below('18.00'), BELOW_OURS], frequency: every(2, 'hour'), tell: ['pricing'] },
-  { slug: 'steel-smoker', fields: [PRICE], conditions: [changes('price'), CHEAPEST], frequency: every(4, 'hour'), tell: ['pricing'] },
+  {
+    slug: 'copper-smoker-small',
+    fields: [PRICE],
+    conditions: [below('18.00'), BELOW_OURS],
+    frequency: every(2, 'hour'),
+    tell: ['pricing'],
+  },
+  {
+    slug: 'steel-smoker',
+    fields: [PRICE],
+    conditions: [changes('price'), CHEAPEST],
+    frequency: every(4, 'hour'),
+    tell: ['pricing'],
+  },
   {
     slug: 'cedar-hive-six',
     fields: [PRICE, STOCK],
@@ -110,19 +136,69 @@ const WATCHES: Planned[] = [
     frequency: every(3, 'hour'),
     tell: ['pricing', 'marta'],
   },
-  { slug: 'cedar-hive-eleven', fields: [PRICE], conditions: [below('205.00')], frequency: every(3, 'hour'), tell: ['pricing'] },
-  { slug: 'ventilated-suit-m', fields: [PRICE, STOCK], conditions: [changes('stock')], frequency: every(4, 'hour'), tell: ['marta'] },
-  { slug: 'extractor-four', fields: [BY_SELECTOR], conditions: [below('235.00')], frequency: every(6, 'hour'), tell: ['pricing'] },
-  { slug: 'extractor-nine', fields: [PRICE], conditions: [above('700.00')], frequency: every(6, 'hour'), tell: ['pricing'] },
-  { slug: 'jars-340-72', fields: [PRICE], conditions: [below('30.00')], frequency: every(2, 'hour'), tell: ['pricing'] },
-  { slug: 'jars-227-84', fields: [PRICE], conditions: [changes('price')], frequency: every(6, 'hour'), tell: ['pricing'] },
-  { slug: 'wax-sheets-deep', fields: [PRICE], conditions: [below('16.00')], frequency: every(4, 'hour'), tell: ['tom'] },
-  { slug: 'fondant-12', fields: [PRICE, STOCK], conditions: [changes('price')], frequency: every(2, 'hour'), tell: ['pricing'] },
+  {
+    slug: 'cedar-hive-eleven',
+    fields: [PRICE],
+    conditions: [below('205.00')],
+    frequency: every(3, 'hour'),
+    tell: ['pricing'],
+  },
+  {
+    slug: 'ventilated-suit-m',
+    fields: [PRICE, STOCK],
+    conditions: [changes('stock')],
+    frequency: every(4, 'hour'),
+    tell: ['marta'],
+  },
+  {
+    slug: 'extractor-four',
+    fields: [BY_SELECTOR],
+    conditions: [below('235.00')],
+    frequency: every(6, 'hour'),
+    tell: ['pricing'],
+  },
+  {
+    slug: 'extractor-nine',
+    fields: [PRICE],
+    conditions: [above('700.00')],
+    frequency: every(6, 'hour'),
+    tell: ['pricing'],
+  },
+  {
+    slug: 'jars-340-72',
+    fields: [PRICE],
+    conditions: [below('30.00')],
+    frequency: every(2, 'hour'),
+    tell: ['pricing'],
+  },
+  {
+    slug: 'jars-227-84',
+    fields: [PRICE],
+    conditions: [changes('price')],
+    frequency: every(6, 'hour'),
+    tell: ['pricing'],
+  },
+  {
+    slug: 'wax-sheets-deep',
+    fields: [PRICE],
+    conditions: [below('16.00')],
+    frequency: every(4, 'hour'),
+    tell: ['tom'],
+  },
+  {
+    slug: 'fondant-12',
+    fields: [PRICE, STOCK],
+    conditions: [changes('price')],
+    frequency: every(2, 'hour'),
+    tell: ['pricing'],
+  },
   { slug: 'syrup-14', fields: [PRICE], conditions: [above('26.00')], frequency: every(6, 'hour'), tell: ['marta'] },
   { slug: 'hive-stand', fields: [PRICE], conditions: [], frequency: every(1, 'day'), tell: [] },
 ];
 
-/** Makes the people and starts the watches on Skepwright, as of the beginning of the history. Says who is to hear what. */
+/**
+ * Makes the people and starts the watches on Skepwright, as of the beginning of the history. Says who is to hear what.
+ */
 export async function makeScenario(
   pool: Pool,
   standinsPort: number,
@@ -149,7 +225,11 @@ export const rulesOf = (said: Said[], tell: string[], keyOf: (who: string) => st
   said.map((each) => {
     const definition: RuleDefinition = 'when' in each ? each : { when: each, whenAlreadyMet: 'wait' };
     const steps = definition.steps?.map((step) => ({ ...step, audiences: step.audiences.map(keyOf) }));
-    return { id: null, definition: { ...definition, ...(steps === undefined ? {} : { steps }) }, audiences: tell.map(keyOf) };
+    return {
+      id: null,
+      definition: { ...definition, ...(steps === undefined ? {} : { steps }) },
+      audiences: tell.map(keyOf),
+    };
   });
 
 function planOf(planned: Planned, audience: Audience, body: Body) {

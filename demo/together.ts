@@ -37,7 +37,8 @@ export async function tagWatches(pool: Pool, owner: PersonId, now: Instant): Pro
     const batch = await nextBatch(db);
     for (const watch of await watches(db)) {
       const tags = TAGS.filter(([pattern]) => pattern.test(watch.definition.subject)).map(([, tag]) => tag);
-      if (tags.length > 0 && watch.tags.length === 0) await setWatchTags(db, watch, tags, { person: owner, at: now, batch });
+      if (tags.length > 0 && watch.tags.length === 0)
+        await setWatchTags(db, watch, tags, { person: owner, at: now, batch });
     }
   });
 }
@@ -54,7 +55,13 @@ export async function putStencil(pool: Pool, owner: PersonId, now: Instant): Pro
     const stencil: Stencil = {
       name: 'A tenth off',
       rule: { when: crossing('price', 'below', value), whenAlreadyMet: 'wait', weight: 'low' },
-      fields: from.definition.fields.map(({ key, label, type, role, mode }) => ({ key, label, type, mode, ...(role === undefined ? {} : { role }) })),
+      fields: from.definition.fields.map(({ key, label, type, role, mode }) => ({
+        key,
+        label,
+        type,
+        mode,
+        ...(role === undefined ? {} : { role }),
+      })),
       present: { price: value },
       limits: { as: 'present', percent: '-10' as Decimal },
       readers: { are: 'those of the watch' },
@@ -64,14 +71,27 @@ export async function putStencil(pool: Pool, owner: PersonId, now: Instant): Pro
       if (!ON.includes(watch.definition.subject) || watch.site !== from.site) return [];
       const present = Object.fromEntries(watch.series.map(({ field, value: each }) => [field, each]));
       const audiences = [...new Set(watch.rules.flatMap((rule) => rule.audiences))];
-      const made = press(stencil, { fields: watch.definition.fields, present, intervalMs: intervalLength(watch.frequency), audiences });
+      const made = press(stencil, {
+        fields: watch.definition.fields,
+        present,
+        intervalMs: intervalLength(watch.frequency),
+        audiences,
+      });
       if (!made.ok) return [];
       const definition = {
         ...made.value.definition,
         from: { kind: 'stencil' as const, id, name: stencil.name, version: 1, made: markOf(made.value.definition) },
       };
       const { state, tags, frequency, rules } = bulkOf(watch);
-      return [{ watch: watch.id, state, tags, frequency, rules: [...rules, { id: null, definition, audiences: made.value.audiences }] }];
+      return [
+        {
+          watch: watch.id,
+          state,
+          tags,
+          frequency,
+          rules: [...rules, { id: null, definition, audiences: made.value.audiences }],
+        },
+      ];
     });
     await takeSteps(db, steps, { person: owner, at: now });
   });

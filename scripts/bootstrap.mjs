@@ -31,7 +31,10 @@ if (!existsSync(marker) || readFileSync(marker, 'utf8') !== lock) {
   writeFileSync(marker, lock);
 }
 
-const child = spawn(process.execPath, ['--import', 'tsx', join(root, program), ...rest], { cwd: root, stdio: 'inherit' });
+const child = spawn(process.execPath, ['--import', 'tsx', join(root, program), ...rest], {
+  cwd: root,
+  stdio: 'inherit',
+});
 // Ctrl-C reaches the child by itself; a signal sent to this process alone is passed on.
 process.on('SIGINT', () => undefined);
 for (const signal of ['SIGTERM', 'SIGHUP']) process.on(signal, () => child.kill(signal));

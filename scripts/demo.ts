@@ -11,7 +11,14 @@ import { ensureDebianPackages } from './system/debian';
 import { freePort, isFree } from './system/ports';
 import { startPostgres, type RunningPostgres } from './system/postgres';
 import type { Running } from './system/processes';
-import { environmentOf, startStandinsProgram, startWebProgram, startWorkerProgram, untilAnswers, type Places } from './system/shrike';
+import {
+  environmentOf,
+  startStandinsProgram,
+  startWebProgram,
+  startWorkerProgram,
+  untilAnswers,
+  type Places,
+} from './system/shrike';
 import { stateFolder } from './system/state';
 
 interface Ports {
@@ -81,7 +88,8 @@ function refuseSecond(): void {
   const pid = Number(readFileSync(pidFile, 'utf8'));
   if (pid === process.pid || !isDemo(pid)) return;
   throw new Error(
-    `This clone's demo is running already, as process ${pid}: http://localhost:${readPorts()?.web ?? PREFERRED.web}. Stop it with Ctrl-C where it was started.`,
+    `This clone's demo is running already, as process ${pid}: ` +
+      `http://localhost:${readPorts()?.web ?? PREFERRED.web}. Stop it with Ctrl-C where it was started.`,
   );
 }
 
@@ -126,7 +134,12 @@ async function makeHistory(places: Places): Promise<void> {
     say(`  ${tenth * 10}%`);
   };
   const runs = await replay(
-    { environment: environmentOf(places), standinsPort: places.standinsPort, smtpPort: places.smtpPort, standinsFolder: places.standinsFolder },
+    {
+      environment: environmentOf(places),
+      standinsPort: places.standinsPort,
+      smtpPort: places.smtpPort,
+      standinsFolder: places.standinsFolder,
+    },
     Date.now(),
     progress,
   );
@@ -140,20 +153,27 @@ async function followStandins(places: Places, before: Ports | null): Promise<voi
   const pool = openPool(places.databaseUrl, 1, (error) => process.emitWarning(error));
   const move = [`localhost:${before.standins}`, `localhost:${places.standinsPort}`];
   await pool.query(
-    'INSERT INTO host (name, most_at_once) SELECT replace(name, $1, $2), most_at_once FROM host WHERE name LIKE $3 ON CONFLICT DO NOTHING',
+    `INSERT INTO host (name, most_at_once)
+      SELECT replace(name, $1, $2), most_at_once
+      FROM host
+      WHERE name LIKE $3
+      ON CONFLICT DO NOTHING`,
     [...move, `%.${move[0]}`],
   );
-  await pool.query('UPDATE source SET address = replace(address, $1, $2), host = replace(host, $1, $2) WHERE host LIKE $3', [
-    ...move,
-    `%.${move[0]}`,
-  ]);
+  await pool.query(
+    'UPDATE source SET address = replace(address, $1, $2), host = replace(host, $1, $2) WHERE host LIKE $3',
+    [...move, `%.${move[0]}`],
+  );
   await pool.end();
 }
 
 function tell(ports: Ports): void {
   say('');
   say(`  Shrike     http://localhost:${ports.web}`);
-  say(`  The stage  http://stage.localhost:${ports.standins}   (with the mail room at http://mailroom.localhost:${ports.standins})`);
+  say(
+    `  The stage  http://stage.localhost:${ports.standins}   (with the mail room at ` +
+      `http://mailroom.localhost:${ports.standins})`,
+  );
   say('');
   say(`Logs are in ${join(folder, 'logs')}. Ctrl-C stops everything.`);
 }

@@ -18,7 +18,8 @@ const WAIT_MS = 15_000;
 
 const open = (path: string) => (driver: WebDriver, web: string) => driver.get(web + path);
 const find = (driver: WebDriver, selector: string) => driver.wait(until.elementLocated(By.css(selector)), WAIT_MS);
-const press = async (driver: WebDriver, xpath: string) => (await driver.wait(until.elementLocated(By.xpath(xpath)), WAIT_MS)).click();
+const press = async (driver: WebDriver, xpath: string) =>
+  (await driver.wait(until.elementLocated(By.xpath(xpath)), WAIT_MS)).click();
 
 async function watchNamed(driver: WebDriver, web: string, name: string): Promise<void> {
   await driver.get(`${web}/watches`);
@@ -45,7 +46,8 @@ async function pointAtPrice(driver: WebDriver, web: string, standins: number): P
   const address = `http://combe-larder.localhost:${standins}/goods/goatskin-gloves`;
   await driver.get(address);
   const { x, y } = await driver.executeScript<{ x: number; y: number }>(
-    `const box = document.querySelector('${PRICE_CELL}').getBoundingClientRect(); return { x: box.x + box.width / 2, y: box.y + box.height / 2 };`,
+    `const box = document.querySelector('${PRICE_CELL}').getBoundingClientRect(); return { x: box.x + box.width ` +
+      '/ 2, y: box.y + box.height / 2 };',
   );
   await begin(driver, web, address);
   const picture = await find(driver, '[data-picture]');

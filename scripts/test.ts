@@ -10,7 +10,10 @@ import { ROOT } from './system/state';
 // line tells how many passed and failed; each check counts as one. `--search=N` makes each search for a counterexample
 // N tries long; other words go to vitest, for a part of the tests.
 
-/** What is checked, by what goes one after another; beside each other they take as long as the longest. All lean on the types of routes. */
+/**
+ * What is checked, by what goes one after another; beside each other they take as long as the longest. All lean on the
+ * types of routes.
+ */
 const CHECKS = [['lint'], ['types', 'dead', 'format:check']];
 const PROJECTS = ['unit', 'integration', 'e2e'];
 
@@ -23,7 +26,11 @@ interface Tally {
 interface Result {
   numPassedTests: number;
   numFailedTests: number;
-  testResults: { name: string; message: string; assertionResults: { fullName: string; status: string; failureMessages: string[] }[] }[];
+  testResults: {
+    name: string;
+    message: string;
+    assertionResults: { fullName: string; status: string; failureMessages: string[] }[];
+  }[];
 }
 
 const say = (line: string) => process.stdout.write(`${line}\n`);
@@ -61,7 +68,9 @@ function failed(project: string, { testResults }: Result): string[] {
     const file = name.replace(`${ROOT}/`, '');
     const tests = assertionResults.filter(({ status }) => status === 'failed');
     if (tests.length === 0) return message === '' ? [] : [`${project}: ${file}: ${firstLines(message)}`];
-    return tests.map(({ fullName, failureMessages }) => `${project}: ${file}: ${fullName}\n${firstLines(failureMessages.join('\n'))}`);
+    return tests.map(
+      ({ fullName, failureMessages }) => `${project}: ${file}: ${fullName}\n${firstLines(failureMessages.join('\n'))}`,
+    );
   });
 }
 
@@ -74,7 +83,15 @@ async function runTests(project: string, words: string[], search: string, folder
   const reporters = ['--reporter=default', '--reporter=json', `--outputFile.json=${file}`];
   const child = spawn(
     process.execPath,
-    [join(ROOT, 'node_modules/vitest/vitest.mjs'), 'run', '--project', project, '--passWithNoTests', ...reporters, ...words],
+    [
+      join(ROOT, 'node_modules/vitest/vitest.mjs'),
+      'run',
+      '--project',
+      project,
+      '--passWithNoTests',
+      ...reporters,
+      ...words,
+    ],
     {
       cwd: ROOT,
       stdio: ['ignore', 'inherit', 'inherit'],

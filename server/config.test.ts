@@ -8,11 +8,16 @@ describe('the configuration', () => {
   });
 
   it('names every variable at fault at once', () => {
-    expect(() => readConfig({ SHRIKE_PORT: 'many', SHRIKE_LOG_LEVEL: 'loud' })).toThrow(/SHRIKE_PORT.*SHRIKE_LOG_LEVEL/);
+    expect(() => readConfig({ SHRIKE_PORT: 'many', SHRIKE_LOG_LEVEL: 'loud' })).toThrow(
+      /SHRIKE_PORT.*SHRIKE_LOG_LEVEL/,
+    );
   });
 
   it('splits the admitted hosts', () => {
-    expect(readConfig({ SHRIKE_ADMITTED: '*.localhost:4610, shop.internal:80' }).admitted).toEqual(['*.localhost:4610', 'shop.internal:80']);
+    expect(readConfig({ SHRIKE_ADMITTED: '*.localhost:4610, shop.internal:80' }).admitted).toEqual([
+      '*.localhost:4610',
+      'shop.internal:80',
+    ]);
   });
 
   it('is documented, each variable of it', () => {

@@ -145,15 +145,23 @@ const VARIABLES: Record<keyof Config, Variable> = {
   keepSnapshotDays: { variable: 'SHRIKE_KEEP_SNAPSHOT_DAYS', schema: whole(365) },
   keepReadingDays: { variable: 'SHRIKE_KEEP_READING_DAYS', schema: whole(1_095) },
   keepNewsDays: { variable: 'SHRIKE_KEEP_NEWS_DAYS', schema: whole(1_825) },
-  logLevel: { variable: 'SHRIKE_LOG_LEVEL', schema: Joi.string().valid('trace', 'debug', 'info', 'warn', 'error', 'silent').default('info') },
+  logLevel: {
+    variable: 'SHRIKE_LOG_LEVEL',
+    schema: Joi.string().valid('trace', 'debug', 'info', 'warn', 'error', 'silent').default('info'),
+  },
 };
 
 /** Reads and checks the configuration. Throws one error that names every variable at fault. */
 export function readConfig(environment: Record<string, string | undefined>): Config {
   const entries = Object.entries(VARIABLES);
   const given = Object.fromEntries(entries.map(([key, { variable }]) => [key, environment[variable]]));
-  const schema = Joi.object(Object.fromEntries(entries.map(([key, { schema: rule, variable }]) => [key, rule.label(variable)])));
+  const schema = Joi.object(
+    Object.fromEntries(entries.map(([key, { schema: rule, variable }]) => [key, rule.label(variable)])),
+  );
   const read = schema.validate(given, { abortEarly: false, errors: { wrap: { label: false } } });
-  if (read.error) throw new Error(`The configuration cannot be used: ${read.error.details.map((detail) => detail.message).join('; ')}.`);
+  if (read.error)
+    throw new Error(
+      `The configuration cannot be used: ${read.error.details.map((detail) => detail.message).join('; ')}.`,
+    );
   return read.value as Config;
 }

@@ -33,14 +33,20 @@ type Purpose = 'take on' | 'confirm' | 'invite' | 'leave' | 'own page' | 'feed';
 
 const TOKEN = /^[\w-]{40,800}$/;
 
-/** Links of mails that open a page where something can be done, without signing in: sealed under the key of the configuration. */
+/**
+ * Links of mails that open a page where something can be done, without signing in: sealed under the key of the
+ * configuration.
+ */
 export class Links {
   constructor(
     private readonly secrets: Pick<Secrets, 'seal' | 'open'>,
     private readonly publicUrl: string,
   ) {}
 
-  /** The address at which a person can take on what an alert told of; null, here and below, where there is no key to seal it with. */
+  /**
+   * The address at which a person can take on what an alert told of; null, here and below, where there is no key to
+   * seal it with.
+   */
   takeOn(alert: number, person: PersonId, now: Instant): string | null {
     return this.#seal('take', 'take on', [alert, person, now + LASTS]);
   }
@@ -48,7 +54,9 @@ export class Links {
   /** What a link says; null, here and below, where it is none of ours. */
   open(token: string): TakeOn | null {
     const [alert, person, until] = this.#open<number>(token, 'take on', 3);
-    return alert === undefined || person === undefined || until === undefined ? null : { alert, person: person as PersonId, until };
+    return alert === undefined || person === undefined || until === undefined
+      ? null
+      : { alert, person: person as PersonId, until };
   }
 
   /** The address at which a person confirms that an address is hers, and until when. */
@@ -65,7 +73,10 @@ export class Links {
       : null;
   }
 
-  /** The address at which a person who was invited chooses a password, and until when. It bears when she was, since only the last one counts. */
+  /**
+   * The address at which a person who was invited chooses a password, and until when. It bears when she was, since only
+   * the last one counts.
+   */
   invite(person: PersonId, address: string, invitedAt: Instant): { link: string; until: Instant } | null {
     const link = this.#seal('invited', 'invite', [person, address, invitedAt]);
     return link === null ? null : { link, until: invitedAt + INVITED_LASTS };
@@ -85,7 +96,9 @@ export class Links {
 
   openLeave(token: string): { report: ReportId; person: PersonId } | null {
     const [report, person] = this.#open<number>(token, 'leave', 2);
-    return report === undefined || person === undefined ? null : { report: report as ReportId, person: person as PersonId };
+    return report === undefined || person === undefined
+      ? null
+      : { report: report as ReportId, person: person as PersonId };
   }
 
   /** The address of a person's own page, under the number that it has now. */
@@ -95,7 +108,9 @@ export class Links {
 
   openOwnPage(token: string): { person: PersonId; page: number; until: Instant } | null {
     const [person, page, until] = this.#open<number>(token, 'own page', 3);
-    return person === undefined || page === undefined || until === undefined ? null : { person: person as PersonId, page, until };
+    return person === undefined || page === undefined || until === undefined
+      ? null
+      : { person: person as PersonId, page, until };
   }
 
   /** The address of a report's feed. */
@@ -110,11 +125,15 @@ export class Links {
 
   #seal(path: string, purpose: Purpose, said: (number | string)[]): string | null {
     const sealed = this.secrets.seal(JSON.stringify(said), purpose);
-    return sealed.ok ? `${this.publicUrl}/${path}/${Buffer.from(sealed.value.sealed, 'base64').toString('base64url')}` : null;
+    return sealed.ok
+      ? `${this.publicUrl}/${path}/${Buffer.from(sealed.value.sealed, 'base64').toString('base64url')}`
+      : null;
   }
 
   #open<Part>(token: string, purpose: Purpose, parts: number): Part[] {
-    const text = TOKEN.test(token) ? this.secrets.open({ sealed: Buffer.from(token, 'base64url').toString('base64') }, purpose) : null;
+    const text = TOKEN.test(token)
+      ? this.secrets.open({ sealed: Buffer.from(token, 'base64url').toString('base64') }, purpose)
+      : null;
     const said = text === null ? [] : (JSON.parse(text) as Part[]);
     return said.length === parts ? said : [];
   }

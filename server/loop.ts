@@ -7,7 +7,10 @@ const EVERY_MS = 10 * SECOND;
 const NOTED_MS = 50;
 const WORRYING_MS = SECOND;
 
-/** Measures how long this process's event loop stands still, and logs the longest of each ten seconds that was noticeable. */
+/**
+ * Measures how long this process's event loop stands still, and logs the longest of each ten seconds that was
+ * noticeable.
+ */
 export function watchLoop(log: Log): void {
   const delay = monitorEventLoopDelay({ resolution: 10 });
   delay.enable();
@@ -21,8 +24,8 @@ export function watchLoop(log: Log): void {
 }
 
 /**
- * The last resort: what nobody caught is logged, and the process goes on. Whatever it was part of has its own deadline; to end the
- * process would cost everybody else's work too.
+ * The last resort: what nobody caught is logged, and the process goes on. Whatever it was part of has its own deadline;
+ * to end the process would cost everybody else's work too.
  */
 export function surviveAll(log: Log): void {
   process.on('uncaughtException', (error) => log.error({ err: error }, 'nobody caught this'));

@@ -1,6 +1,9 @@
 import { hash, verify, type Options } from '@node-rs/argon2';
 
-/** Argon2id (RFC 9106) with 19 MiB, two passes, one lane: the least that OWASP's password storage cheat sheet (2025) asks for. */
+/**
+ * Argon2id (RFC 9106) with 19 MiB, two passes, one lane: the least that OWASP's password storage cheat sheet (2025)
+ * asks for.
+ */
 const ARGON2ID = 2;
 const COST: Options = { algorithm: ARGON2ID, memoryCost: 19_456, timeCost: 2, parallelism: 1 };
 

@@ -12,7 +12,10 @@ export function processesBelow(pid: number): number[] {
 
 const PAGE_BYTES = 4096;
 
-/** The memory that processes hold of their own, in bytes: what is resident and not shared. Cheap to ask, however much they hold. */
+/**
+ * The memory that processes hold of their own, in bytes: what is resident and not shared. Cheap to ask, however much
+ * they hold.
+ */
 export function memoryOf(pids: number[]): number {
   return pids.reduce((sum, pid) => {
     const [, resident = 0, shared = 0] = read(`/proc/${pid}/statm`).split(' ').map(Number);

@@ -24,6 +24,9 @@ describe('a sealed secret', () => {
   });
 
   it('cannot be made without a key, and says what to set', () => {
-    expect(new Secrets(null).seal('x', 'shop.example')).toMatchObject({ ok: false, error: expect.stringContaining('SHRIKE_SECRET_KEY') as string });
+    expect(new Secrets(null).seal('x', 'shop.example')).toMatchObject({
+      ok: false,
+      error: expect.stringContaining('SHRIKE_SECRET_KEY') as string,
+    });
   });
 });

@@ -7,8 +7,8 @@ const NONCE_BYTES = 12;
 const TAG_BYTES = 16;
 
 /**
- * Seals secrets for the database and opens them again (AES-256-GCM, NIST SP 800-38D), under the key of the configuration. Each is
- * bound to the host it was entered for: moved to another address it does not open.
+ * Seals secrets for the database and opens them again (AES-256-GCM, NIST SP 800-38D), under the key of the
+ * configuration. Each is bound to the host it was entered for: moved to another address it does not open.
  */
 export class Secrets {
   readonly #key: Buffer | null;
@@ -25,7 +25,8 @@ export class Secrets {
 
   /** Seals a text. The error is the sentence for her who typed it. */
   seal(text: string, host: string): Result<Sealed, string> {
-    if (this.#key === null) return fail('This Shrike has no key to seal secrets with: set SHRIKE_SECRET_KEY and start it again.');
+    if (this.#key === null)
+      return fail('This Shrike has no key to seal secrets with: set SHRIKE_SECRET_KEY and start it again.');
     const nonce = randomBytes(NONCE_BYTES);
     const cipher = createCipheriv(ALGORITHM, this.#key, nonce).setAAD(Buffer.from(host));
     const body = Buffer.concat([cipher.update(text, 'utf8'), cipher.final()]);
@@ -40,7 +41,9 @@ export class Secrets {
       const decipher = createDecipheriv(ALGORITHM, this.#key, bytes.subarray(0, NONCE_BYTES));
       decipher.setAAD(Buffer.from(host));
       decipher.setAuthTag(bytes.subarray(NONCE_BYTES, NONCE_BYTES + TAG_BYTES));
-      return Buffer.concat([decipher.update(bytes.subarray(NONCE_BYTES + TAG_BYTES)), decipher.final()]).toString('utf8');
+      return Buffer.concat([decipher.update(bytes.subarray(NONCE_BYTES + TAG_BYTES)), decipher.final()]).toString(
+        'utf8',
+      );
     } catch {
       return null;
     }

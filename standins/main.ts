@@ -1,9 +1,16 @@
 import { startStandins } from './server';
 
 const [port, smtpPort, folder, shrike] = process.argv.slice(2);
-if (port === undefined || smtpPort === undefined || folder === undefined) throw new Error('usage: standins/main.ts PORT SMTP-PORT FOLDER [SHRIKE]');
+if (port === undefined || smtpPort === undefined || folder === undefined)
+  throw new Error('usage: standins/main.ts PORT SMTP-PORT FOLDER [SHRIKE]');
 
-const standins = await startStandins({ port: Number(port), smtpPort: Number(smtpPort), folder, clock: () => Date.now(), shrike });
+const standins = await startStandins({
+  port: Number(port),
+  smtpPort: Number(smtpPort),
+  folder,
+  clock: () => Date.now(),
+  shrike,
+});
 const stop = () => void standins.close().then(() => process.exit(0));
 process.once('SIGTERM', stop);
 process.once('SIGINT', stop);

@@ -66,7 +66,8 @@ export async function startStandins(options: {
     const name = /^([a-z-]+)\.localhost$/.exec(request.hostname)?.[1] ?? '';
     const site = sites[name as Site] as express.Router | undefined;
     if (site !== undefined && request.path === '/robots.txt') sendRobots(world, name as Site, response);
-    else if (site !== undefined) behave(world, name as Site, response, () => site(request, response, () => nothingHere(response)));
+    else if (site !== undefined)
+      behave(world, name as Site, response, () => site(request, response, () => nothingHere(response)));
     else if (name in tools) tools[name as keyof typeof tools](request, response, next);
     else response.redirect(302, addressOf('stage'));
   });
@@ -85,7 +86,8 @@ const RETRY_AFTER_SECONDS = 120;
 /** A site answers late, or asks to slow down, when the stage wants it to. */
 function behave(world: World, site: Site, response: express.Response, answer: () => void): void {
   const { speed } = world.conduct(null, site);
-  if (speed === 'asks to slow down') response.status(429).set('retry-after', String(RETRY_AFTER_SECONDS)).type('text').send('Not so fast, please.');
+  if (speed === 'asks to slow down')
+    response.status(429).set('retry-after', String(RETRY_AFTER_SECONDS)).type('text').send('Not so fast, please.');
   else setTimeout(answer, speed === 'slow' ? SLOW_MS : 0);
 }
 

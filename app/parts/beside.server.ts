@@ -21,6 +21,11 @@ export interface Beside {
 export const besideNow = atMostEvery(1_000, async (): Promise<Beside> => {
   const { pool, clock } = services();
   const now = clock();
-  const [pulse, tally, raised, waiting] = await Promise.all([readPulse(pool, now), readTally(pool), countRaised(pool), countWaiting(pool)]);
+  const [pulse, tally, raised, waiting] = await Promise.all([
+    readPulse(pool, now),
+    readTally(pool),
+    countRaised(pool),
+    countWaiting(pool),
+  ]);
   return { pulse, watches: tally.all, raised, waiting, now };
 });

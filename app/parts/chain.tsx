@@ -2,22 +2,40 @@ import type { Link as ChainLink } from '#core/tell/chain';
 import type { ReactNode } from 'react';
 
 /** The chain as a line with five beads. A broken link is hollow and says why; it reads without colour. */
-export function Chain({ links, remedies }: { links: ChainLink[]; remedies?: Partial<Record<ChainLink['name'], ReactNode>> }) {
+export function Chain({
+  links,
+  remedies,
+}: {
+  links: ChainLink[];
+  remedies?: Partial<Record<ChainLink['name'], ReactNode>>;
+}) {
   return (
     <ol aria-label="The chain" className="grid grid-cols-1 gap-y-3 md:grid-cols-5">
       {links.map((link, at) => (
-        <li key={link.name} data-link={link.name} data-state={link.state} className="relative pr-4 pl-6 md:pt-[18px] md:pl-0">
+        <li
+          key={link.name}
+          data-link={link.name}
+          data-state={link.state}
+          className="relative pr-4 pl-6 md:pt-[18px] md:pl-0"
+        >
           <span
             aria-hidden="true"
-            className={`absolute left-[5px] w-px bg-ink md:top-[5px] md:left-0 md:h-px md:w-full ${at === 4 ? 'hidden md:block md:max-w-[42px]' : 'top-[9px] h-[calc(100%+12px)]'}`}
+            className={
+              'absolute left-[5px] w-px bg-ink md:top-[5px] md:left-0 md:h-px md:w-full ' +
+              `${at === 4 ? 'hidden md:block md:max-w-[42px]' : 'top-[9px] h-[calc(100%+12px)]'}`
+            }
           />
           <Bead state={link.state} />
           <p className={`font-semibold ${link.state === 'broken' ? 'text-chestnut' : ''}`}>
             {link.name}
-            <span className="sr-only">{link.state === 'broken' ? ', broken' : link.state === 'open' ? ', open' : ', holds'}</span>
+            <span className="sr-only">
+              {link.state === 'broken' ? ', broken' : link.state === 'open' ? ', open' : ', holds'}
+            </span>
           </p>
           <p className="text-glance break-words text-second">{link.said}</p>
-          {remedies?.[link.name] && (link.state === 'broken' || link.mendable) ? <div className="text-glance">{remedies[link.name]}</div> : null}
+          {remedies?.[link.name] && (link.state === 'broken' || link.mendable) ? (
+            <div className="text-glance">{remedies[link.name]}</div>
+          ) : null}
         </li>
       ))}
     </ol>
@@ -31,7 +49,12 @@ const BEADS: Record<ChainLink['state'], string> = {
 };
 
 function Bead({ state }: { state: ChainLink['state'] }) {
-  return <span aria-hidden="true" className={`absolute top-[4px] left-0 size-[11px] rounded-full border md:top-0 ${BEADS[state]}`} />;
+  return (
+    <span
+      aria-hidden="true"
+      className={`absolute top-[4px] left-0 size-[11px] rounded-full border md:top-0 ${BEADS[state]}`}
+    />
+  );
 }
 
 const APART = 14;
@@ -41,7 +64,10 @@ const FIRST = 3.5;
 const beadsOf = (states: ChainLink['state'][], state: ChainLink['state']) =>
   states.map((each, at) => (each === state ? `M${FIRST + at * APART} ${FIRST}h.01` : '')).join('');
 
-/** The chain in a list's row: five small beads on a line, and the words for those who do not see them. Few elements, for lists are long. */
+/**
+ * The chain in a list's row: five small beads on a line, and the words for those who do not see them. Few elements, for
+ * lists are long.
+ */
 export function ChainBeads({ states, words }: { states: ChainLink['state'][]; words: string }) {
   const [holds, open, broken] = (['holds', 'open', 'broken'] as const).map((state) => beadsOf(states, state));
   return (
@@ -60,5 +86,7 @@ export function ChainBeads({ states, words }: { states: ChainLink['state'][]; wo
 /** The chain's state in words. */
 export function chainWords(links: ChainLink[]): string {
   const broken = links.filter((link) => link.state === 'broken');
-  return broken.length === 0 ? 'The chain holds' : `Broken at ${broken.map((link) => link.name.toLowerCase()).join(' and ')}`;
+  return broken.length === 0
+    ? 'The chain holds'
+    : `Broken at ${broken.map((link) => link.name.toLowerCase()).join(' and ')}`;
 }

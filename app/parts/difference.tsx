@@ -20,7 +20,9 @@ export function Difference({
   const parts = differenceParts(change, locale);
   const words = WORDS[change.sense];
   return (
-    <span className={`whitespace-nowrap ${change.difference === null ? 'text-second' : `font-semibold ${INKS[change.sense]}`}`}>
+    <span
+      className={`whitespace-nowrap ${change.difference === null ? 'text-second' : `font-semibold ${INKS[change.sense]}`}`}
+    >
       <span aria-hidden="true" className="mr-0.5 text-[11px]">
         {parts.glyph}
       </span>

@@ -23,7 +23,8 @@ export function editionMail(
     place: reader.place,
   };
   if (document !== null) return digestMail({ ...frame, document, home: publicUrl, told: new Map(), next: null });
-  if (alerts.length === 0) return noticeMail({ ...frame, notices: notices.map((notice) => noticeItem(publicUrl, notice)) });
+  if (alerts.length === 0)
+    return noticeMail({ ...frame, notices: notices.map((notice) => noticeItem(publicUrl, notice)) });
   return alertMail({
     ...frame,
     coverage: WHOLE,

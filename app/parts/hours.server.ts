@@ -13,7 +13,8 @@ export function readHours(form: FormData): Result<Omit<Reachable, 'zone'>, strin
   const [from, to, hour] = ['quietFrom', 'quietTo', 'mailHour'].map((name) => minutesOfDay(textIn(form, name)));
   const passes = textIn(form, 'passes');
   const [isQuiet, gathers] = [form.get('isQuiet') === 'yes', form.get('gathers') === 'yes'];
-  if (isQuiet && (from == null || to == null)) return fail('Say when the quiet hours begin and end, as 22:00 and 07:00.');
+  if (isQuiet && (from == null || to == null))
+    return fail('Say when the quiet hours begin and end, as 22:00 and 07:00.');
   if (gathers && hour == null) return fail('Say at which time of day, as 17:00.');
   const quiet = isQuiet && from != null && to != null ? { from, to } : null;
   const fault = quiet === null ? null : quietFault(quiet);

@@ -26,8 +26,20 @@ export function HoursFields({ quiet, mailHour, passes }: Omit<Reachable, 'zone'>
       </Tick>
       {isQuiet ? (
         <div className="grid grid-cols-2 gap-4 pl-6">
-          <TextField label="From" name="quietFrom" type="time" required defaultValue={timeOfDay(quiet?.from ?? NIGHT.from)} />
-          <TextField label="Until" name="quietTo" type="time" required defaultValue={timeOfDay(quiet?.to ?? NIGHT.to)} />
+          <TextField
+            label="From"
+            name="quietFrom"
+            type="time"
+            required
+            defaultValue={timeOfDay(quiet?.from ?? NIGHT.from)}
+          />
+          <TextField
+            label="Until"
+            name="quietTo"
+            type="time"
+            required
+            defaultValue={timeOfDay(quiet?.to ?? NIGHT.to)}
+          />
         </div>
       ) : null}
       <Tick checked={gathers} onChange={setGathers}>
@@ -39,7 +51,12 @@ export function HoursFields({ quiet, mailHour, passes }: Omit<Reachable, 'zone'>
         </div>
       ) : null}
       {isQuiet || gathers ? (
-        <SelectField label="What is sent all the same, at once" name="passes" defaultValue={passes ?? ''} options={PASSES} />
+        <SelectField
+          label="What is sent all the same, at once"
+          name="passes"
+          defaultValue={passes ?? ''}
+          options={PASSES}
+        />
       ) : (
         <input type="hidden" name="passes" value={passes ?? ''} />
       )}

@@ -4,12 +4,15 @@ import type { Moved, Topic } from '#server/db/signals';
 import type { Beside } from './beside.server';
 
 const AGAIN_AFTER_MS = 15_000;
-/** The server says something every five seconds; whoever hears nothing for so long is cut off, whatever the connection seems to be. */
+/**
+ * The server says something every five seconds; whoever hears nothing for so long is cut off, whatever the connection
+ * seems to be.
+ */
 const SILENT_MS = 20_000;
 
 /**
- * Follows what the views on screen show, over one connection, as long as the window is in sight: a browser has few connections, and
- * nobody looks at what is hidden. When it comes back into sight, what moved meanwhile is told first.
+ * Follows what the views on screen show, over one connection, as long as the window is in sight: a browser has few
+ * connections, and nobody looks at what is hidden. When it comes back into sight, what moved meanwhile is told first.
  */
 export class Following {
   readonly #views = new Map<object, { topics: readonly Topic[]; onMoved: () => void }>();
@@ -100,7 +103,8 @@ export class Following {
   }
 
   #tell(moved: Moved): void {
-    for (const { topics, onMoved } of this.#views.values()) if (moved === 'all' || topics.some((topic) => moved.includes(topic))) onMoved();
+    for (const { topics, onMoved } of this.#views.values())
+      if (moved === 'all' || topics.some((topic) => moved.includes(topic))) onMoved();
   }
 
   /** A browser connects again by itself, unless it was refused. */
@@ -114,8 +118,8 @@ export class Following {
 export const FollowingContext = createContext<Following | null>(null);
 
 /**
- * Keeps a view current while it is on screen: loads it again when a topic that it follows has moved, at most once in so many
- * milliseconds. Never while a navigation is under way, which a load would call off.
+ * Keeps a view current while it is on screen: loads it again when a topic that it follows has moved, at most once in so
+ * many milliseconds. Never while a navigation is under way, which a load would call off.
  */
 export function useLive(topics: readonly Topic[], atMostEveryMs: number): void {
   const following = useContext(FollowingContext);
@@ -140,7 +144,9 @@ export function useLive(topics: readonly Topic[], atMostEveryMs: number): void {
 const MOVED_EVERY_MS = 5_000;
 const RAN_EVERY_MS = 30_000;
 
-/** Keeps a view of many watches current: soon where one of them moved, and in a while where they were only looked at. */
+/**
+ * Keeps a view of many watches current: soon where one of them moved, and in a while where they were only looked at.
+ */
 export function useLiveWatches(): void {
   useLive(['watches'], MOVED_EVERY_MS);
   useLive(['runs'], RAN_EVERY_MS);

@@ -42,7 +42,8 @@ const HEIGHTS: Record<RunTick['outcome'], { y: number; height: number }> = {
 /** Every run on the chart's own time axis: low, the same; tall, changed; hollow, failed. */
 export function Ribbon({ runs, from, to, place }: { runs: RunTick[]; from: Instant; to: Instant; place: Place }) {
   const count = (outcome: RunTick['outcome']) => runs.filter((run) => run.outcome === outcome).length;
-  const words = `${runs.length} ${runs.length === 1 ? 'run' : 'runs'}, ${count('changed')} changed, ${count('failed')} failed`;
+  const words =
+    `${runs.length} ${runs.length === 1 ? 'run' : 'runs'}, ${count('changed')} ` + `changed, ${count('failed')} failed`;
   return (
     <div className="flex items-center" data-ribbon>
       <svg
@@ -63,7 +64,10 @@ export function Ribbon({ runs, from, to, place }: { runs: RunTick[]; from: Insta
             fillOpacity={slot.outcome === 'same' ? 0.55 : 1}
             stroke={slot.outcome === 'failed' ? 'var(--chestnut)' : 'none'}
           >
-            <title>{`${formatInstant(slot.at, 'moment', place)}: ${slot.outcome}${slot.sentence === null ? '' : `. ${slot.sentence}`}${slot.runs > 1 ? ` (${slot.runs} runs here)` : ''}`}</title>
+            <title>
+              {`${formatInstant(slot.at, 'moment', place)}: ` +
+                `${slot.outcome}${slot.sentence === null ? '' : `. ${slot.sentence}`}${slot.runs > 1 ? ` (${slot.runs} runs here)` : ''}`}
+            </title>
           </rect>
         ))}
       </svg>

@@ -13,7 +13,8 @@ export function readRoutes(form: FormData, hasKey: boolean): Result<Reached, str
   if (phoneSaid !== '' && phone === null) return fail('Write the phone number with its country code: +44 7700 900123.');
   if (webhookSaid !== '' && (webhookSaid.length > LONGEST_ADDRESS || webAddress(webhookSaid) === null))
     return fail('A webhook is a web address that begins with https:// or http://.');
-  if (webhookSaid !== '' && !hasKey) return fail('Posts are signed with a key made of SHRIKE_SECRET_KEY, and none is set.');
+  if (webhookSaid !== '' && !hasKey)
+    return fail('Posts are signed with a key made of SHRIKE_SECRET_KEY, and none is set.');
   const routes = routesIn(textIn(form, 'routes'));
   if (routes === null) return fail('Which routes are chosen cannot be read. Load the page again.');
   const reached = { phone, webhook: webhookSaid === '' ? null : webhookSaid, routes };

@@ -5,15 +5,29 @@ import { TextField, Tick } from '../ui/field';
 
 const SAID: Record<Route, string> = { mail: 'mail', text: 'short text', webhook: 'webhook' };
 
-/** By which routes somebody hears of what: fields of a form, read by `readRoutes`. `secret` is what posts to the webhook are signed with. */
+/**
+ * By which routes somebody hears of what: fields of a form, read by `readRoutes`. `secret` is what posts to the webhook
+ * are signed with.
+ */
 export function RoutesFields({ routes: kept, phone, webhook, secret }: Reached & { secret: string | null }) {
   const [routes, setRoutes] = useState(kept);
   return (
     <fieldset className="flex flex-col gap-2.5 border-t border-hairline pt-2.5">
       <legend className="sr-only">Routes</legend>
       <input type="hidden" name="routes" value={JSON.stringify(routes)} />
-      <TextField label="Phone, for short texts" name="phone" type="tel" defaultValue={phone ?? ''} hint="with its country code, as +44 7700 900123" />
-      <TextField label="Webhook, an address that takes posts" name="webhook" inputMode="url" defaultValue={webhook ?? ''} />
+      <TextField
+        label="Phone, for short texts"
+        name="phone"
+        type="tel"
+        defaultValue={phone ?? ''}
+        hint="with its country code, as +44 7700 900123"
+      />
+      <TextField
+        label="Webhook, an address that takes posts"
+        name="webhook"
+        inputMode="url"
+        defaultValue={webhook ?? ''}
+      />
       {secret === null || webhook === null ? null : (
         <details className="text-glance text-third">
           <summary>What posts to it are signed with</summary>
@@ -42,7 +56,10 @@ export function RoutesFields({ routes: kept, phone, webhook, secret }: Reached &
                   <Tick
                     checked={routes[weight].includes(route)}
                     onChange={(on) =>
-                      setRoutes({ ...routes, [weight]: ROUTES.filter((each) => (each === route ? on : routes[weight].includes(each))) })
+                      setRoutes({
+                        ...routes,
+                        [weight]: ROUTES.filter((each) => (each === route ? on : routes[weight].includes(each))),
+                      })
                     }
                   >
                     <span className="sr-only">

@@ -1,4 +1,7 @@
-/** Round heights for a scale that holds all from the least to the most, with a little room; what is never negative stays so. */
+/**
+ * Round heights for a scale that holds all from the least to the most, with a little room; what is never negative stays
+ * so.
+ */
 export function niceTicks(least: number, most: number): { ticks: number[]; domain: [number, number] } {
   const span = most - least || Math.max(Math.abs(most) * 0.1, 1);
   const rough = span / 2;

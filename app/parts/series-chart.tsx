@@ -1,5 +1,15 @@
 import { useEffect, useState } from 'react';
-import { CartesianGrid, ComposedChart, Line, ReferenceDot, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
+import {
+  CartesianGrid,
+  ComposedChart,
+  Line,
+  ReferenceDot,
+  ReferenceLine,
+  ResponsiveContainer,
+  Tooltip,
+  XAxis,
+  YAxis,
+} from 'recharts';
 import { formatDifference, formatValue } from '#core/value/format';
 import { decimal } from '#core/value/decimal';
 import type { Measure } from '#core/value/value';
@@ -38,7 +48,9 @@ export const CHART_RIGHT = 118;
 const HEIGHT = 168;
 const heightOf = (value: Measure) => Number(value.amount);
 
-/** A series over time: a step line for stepwise fields, the limit as a dotted rule with its name, episodes as brackets. */
+/**
+ * A series over time: a step line for stepwise fields, the limit as a dotted rule with its name, episodes as brackets.
+ */
 export function SeriesChart(props: SeriesChartProps) {
   const mounted = useMounted();
   const { readings, label } = props;
@@ -75,7 +87,11 @@ function pointsOf({ readings, from, to, staleSince }: SeriesChartProps): Point[]
   const end = heightOf(last.value);
   if (staleSince === null) return [...starts, { at: to, good: end, stale: null, value: last.value }];
   const broken = Math.max(from, last.at, Math.min(staleSince, to));
-  return [...starts, { at: broken, good: end, stale: end, value: last.value }, { at: to, good: null, stale: end, value: last.value }];
+  return [
+    ...starts,
+    { at: broken, good: end, stale: end, value: last.value },
+    { at: to, good: null, stale: end, value: last.value },
+  ];
 }
 
 const AXIS = { fontSize: 12, fill: 'var(--third)', fontFamily: 'var(--font-sans)' };
@@ -85,7 +101,10 @@ function Plot(props: SeriesChartProps) {
   const points = pointsOf(props);
   const last = readings.at(-1)?.value;
   const limits = nearest(props.limits, last);
-  const heights = [...points.map((point) => point.good ?? point.stale ?? 0), ...limits.map((limit) => heightOf(limit.value))];
+  const heights = [
+    ...points.map((point) => point.good ?? point.stale ?? 0),
+    ...limits.map((limit) => heightOf(limit.value)),
+  ];
   const { ticks, domain } = niceTicks(Math.min(...heights), Math.max(...heights));
   const marks = timeTicks(from, to, place);
   const type = stepwise ? 'stepAfter' : 'linear';
@@ -96,7 +115,9 @@ function Plot(props: SeriesChartProps) {
         data={points}
         margin={{ top: 10, right: CHART_RIGHT, bottom: 0, left: 0 }}
         accessibilityLayer={false}
-        {...(onAsk === undefined ? {} : { onClick: ({ activeLabel }) => (activeLabel === undefined ? undefined : onAsk(Number(activeLabel))) })}
+        {...(onAsk === undefined
+          ? {}
+          : { onClick: ({ activeLabel }) => (activeLabel === undefined ? undefined : onAsk(Number(activeLabel))) })}
       >
         <CartesianGrid vertical={false} stroke="var(--hairline)" />
         <XAxis
@@ -122,7 +143,9 @@ function Plot(props: SeriesChartProps) {
         <Tooltip
           cursor={{ stroke: 'var(--third)', strokeDasharray: '2 2' }}
           isAnimationActive={false}
-          content={({ active, payload }) => (active ? <Told point={payload?.[0]?.payload as Point | undefined} place={place} /> : null)}
+          content={({ active, payload }) =>
+            active ? <Told point={payload?.[0]?.payload as Point | undefined} place={place} /> : null
+          }
         />
         {named(limits, last, domain).map(({ value, name }) => (
           <ReferenceLine
@@ -180,18 +203,25 @@ const MOST_LIMITS = 4;
 
 /** The limits of the rules nearest to the last value: of twenty all would say nothing. */
 function nearest(limits: SeriesChartProps['limits'], last: Measure | undefined): SeriesChartProps['limits'] {
-  const away = (limit: SeriesChartProps['limits'][number]) => (last === undefined ? 0 : Math.abs(heightOf(limit.value) - heightOf(last)));
+  const away = (limit: SeriesChartProps['limits'][number]) =>
+    last === undefined ? 0 : Math.abs(heightOf(limit.value) - heightOf(last));
   const each = [...new Map(limits.map((limit) => [heightOf(limit.value), limit])).values()];
   return each.sort((a, b) => away(a) - away(b)).slice(0, MOST_LIMITS);
 }
 
 /** The nearest limit has its words; any other only where they stand on nobody else's, the last value's among them. */
-function named(limits: SeriesChartProps['limits'], last: Measure | undefined, [least, most]: [number, number]): SeriesChartProps['limits'] {
+function named(
+  limits: SeriesChartProps['limits'],
+  last: Measure | undefined,
+  [least, most]: [number, number],
+): SeriesChartProps['limits'] {
   const share = (value: Measure) => heightOf(value) / (most - least);
   const taken: number[] = [];
   return limits.map((limit, at) => {
     const place = share(limit.value);
-    const clear = taken.every((other) => Math.abs(other - place) > CLOSE) && (last === undefined || Math.abs(share(last) - place) > 2 * CLOSE);
+    const clear =
+      taken.every((other) => Math.abs(other - place) > CLOSE) &&
+      (last === undefined || Math.abs(share(last) - place) > 2 * CLOSE);
     if (at > 0 && !clear) return { ...limit, name: '' };
     taken.push(place);
     return limit;
@@ -210,7 +240,8 @@ function Told({ point, place }: { point: Point | undefined; place: Place }) {
   if (point === undefined) return null;
   return (
     <p className="border border-ink bg-page px-2.5 py-1 text-glance">
-      <span className="font-semibold">{formatValue(point.value, place.locale)}</span> from {formatInstant(point.at, 'moment', place)}
+      <span className="font-semibold">{formatValue(point.value, place.locale)}</span> from{' '}
+      {formatInstant(point.at, 'moment', place)}
     </p>
   );
 }
@@ -232,13 +263,21 @@ function Episodes({ episodes, from, to }: SeriesChartProps) {
       {episodes.map((episode) => (
         <span
           key={episode.openedAt}
-          className={`absolute top-0 h-[7px] border-x-[1.5px] border-b-[1.5px] ${episode.closedAt === null ? 'border-chestnut' : 'border-third'}`}
+          className={
+            'absolute top-0 h-[7px] border-x-[1.5px] border-b-[1.5px] ' +
+            `${episode.closedAt === null ? 'border-chestnut' : 'border-third'}`
+          }
           style={{ left: share(episode.openedAt), right: `calc(100% - ${share(episode.closedAt ?? to)})`, minWidth: 3 }}
           title={episode.said}
         />
       ))}
       {last === undefined ? null : (
-        <span className={`absolute top-[9px] right-0 text-glance whitespace-nowrap ${last.closedAt === null ? 'text-chestnut' : 'text-third'}`}>
+        <span
+          className={
+            'absolute top-[9px] right-0 text-glance whitespace-nowrap ' +
+            `${last.closedAt === null ? 'text-chestnut' : 'text-third'}`
+          }
+        >
           {last.said}
         </span>
       )}

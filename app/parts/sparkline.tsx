@@ -30,16 +30,36 @@ export function sparkShape(points: SparkPoint[], { width, height, until, limit =
   const heights = [...points.map((point) => point.height), ...(limit === null ? [] : [limit])];
   const [least, most] = [Math.min(...heights), Math.max(...heights)];
   const x = (at: number) => (until === first.at ? width : ((at - first.at) / (until - first.at)) * (width - 4));
-  const y = (value: number) => Math.round((most === least ? height / 2 : 3 + (1 - (value - least) / (most - least)) * (height - 6)) * 10) / 10;
-  const steps = points.map((point, index) => (index === 0 ? `M0 ${y(point.height)}` : `H${x(point.at).toFixed(1)}V${y(point.height)}`));
+  const y = (value: number) =>
+    Math.round((most === least ? height / 2 : 3 + (1 - (value - least) / (most - least)) * (height - 6)) * 10) / 10;
+  const steps = points.map((point, index) =>
+    index === 0 ? `M0 ${y(point.height)}` : `H${x(point.at).toFixed(1)}V${y(point.height)}`,
+  );
   return { path: `${steps.join('')}H${width - 4}`, end: y(last.height), limit: limit === null ? null : y(limit) };
 }
 
 /** A step line without axes, with its last point marked. */
-export function SparkLine({ shape, width, height, label }: { shape: SparkShape; width: number; height: number; label: string }) {
+export function SparkLine({
+  shape,
+  width,
+  height,
+  label,
+}: {
+  shape: SparkShape;
+  width: number;
+  height: number;
+  label: string;
+}) {
   const { path, end, limit } = shape;
   return (
-    <svg role="img" aria-label={label} width={width} height={height} viewBox={`0 0 ${width} ${height}`} className="spark">
+    <svg
+      role="img"
+      aria-label={label}
+      width={width}
+      height={height}
+      viewBox={`0 0 ${width} ${height}`}
+      className="spark"
+    >
       {limit === null ? null : <line x1="0" x2={width - 4} y1={limit} y2={limit} />}
       <path d={path} />
       <circle cx={width - 4} cy={end} r="2.6" />

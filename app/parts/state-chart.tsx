@@ -47,7 +47,15 @@ export function StateChart({ readings, order, from, to, staleSince, place, label
           <div key={lane.words} className="flex items-center" style={{ height: LANE }}>
             <div className="relative h-full grow border-b border-hairline" style={{ marginLeft: CHART_LEFT }}>
               {lane.held.map((held) => (
-                <Bar key={held.at} held={held} from={from} to={to} staleSince={staleSince} place={place} words={lane.words} />
+                <Bar
+                  key={held.at}
+                  held={held}
+                  from={from}
+                  to={to}
+                  staleSince={staleSince}
+                  place={place}
+                  words={lane.words}
+                />
               ))}
             </div>
             <span
@@ -63,7 +71,11 @@ export function StateChart({ readings, order, from, to, staleSince, place, label
       })}
       <div className="relative h-5 text-glance text-third" style={{ marginLeft: CHART_LEFT, marginRight: CHART_RIGHT }}>
         {timeTicks(from, to, place).map(({ at, words }) => (
-          <span key={at} className="absolute -translate-x-1/2 pt-1 whitespace-nowrap" style={{ left: share(at, from, to) }}>
+          <span
+            key={at}
+            className="absolute -translate-x-1/2 pt-1 whitespace-nowrap"
+            style={{ left: share(at, from, to) }}
+          >
             {words}
           </span>
         ))}
@@ -77,7 +89,8 @@ export function StateChart({ readings, order, from, to, staleSince, place, label
   );
 }
 
-const share = (at: Instant, from: Instant, to: Instant) => `${(100 * Math.min(Math.max(at - from, 0), to - from)) / (to - from)}%`;
+const share = (at: Instant, from: Instant, to: Instant) =>
+  `${(100 * Math.min(Math.max(at - from, 0), to - from)) / (to - from)}%`;
 
 interface BarProps extends Pick<StateChartProps, 'from' | 'to' | 'staleSince' | 'place'> {
   held: Held;
@@ -87,11 +100,21 @@ interface BarProps extends Pick<StateChartProps, 'from' | 'to' | 'staleSince' | 
 /** A bar in ink; hollow from where nothing confirms it any more. */
 function Bar({ held, from, to, staleSince, place, words }: BarProps) {
   const broken = staleSince !== null && held.until >= to ? Math.max(held.at, staleSince) : held.until;
-  const said = `${words}, from ${formatInstant(held.at, 'moment', place)}${held.until >= to ? '' : ` to ${formatInstant(held.until, 'moment', place)}`}`;
-  const stretch = (start: Instant, end: Instant) => ({ left: share(start, from, to), right: `calc(100% - ${share(end, from, to)})`, minWidth: 2 });
+  const said =
+    `${words}, from ` +
+    `${formatInstant(held.at, 'moment', place)}${held.until >= to ? '' : ` to ${formatInstant(held.until, 'moment', place)}`}`;
+  const stretch = (start: Instant, end: Instant) => ({
+    left: share(start, from, to),
+    right: `calc(100% - ${share(end, from, to)})`,
+    minWidth: 2,
+  });
   return (
     <>
-      <span className="absolute top-1/2 h-[6px] -translate-y-1/2 bg-ink" style={stretch(held.at, broken)} title={said} />
+      <span
+        className="absolute top-1/2 h-[6px] -translate-y-1/2 bg-ink"
+        style={stretch(held.at, broken)}
+        title={said}
+      />
       {broken < held.until ? (
         <span
           className="absolute top-1/2 h-[6px] -translate-y-1/2 border border-dashed border-third"

@@ -8,9 +8,13 @@ const MOST_WAIT_MS = 15_000;
 
 /** Sends a mail to whoever asks for it, and to nobody else, marked as what it is; nothing of it is kept. */
 export async function sendToAsker(person: Person, what: 'Rehearsal' | 'Trial', { subject, html, text }: Message) {
-  if (person.confirmedAt === null) return { said: null, problem: 'Your own address is not confirmed: nothing is sent to it.' };
+  if (person.confirmedAt === null)
+    return { said: null, problem: 'Your own address is not confirmed: nothing is sent to it.' };
   if (person.pausedAt !== null)
-    return { said: null, problem: 'Your own address refused mail for good: nothing is sent to it before it is tried again.' };
+    return {
+      said: null,
+      problem: 'Your own address refused mail for good: nothing is sent to it before it is tried again.',
+    };
   const { mailer, config, pictures } = services();
   const shown = await pictures.borneBy(html, false);
   const sent = await mailer.send(

@@ -1,7 +1,16 @@
 import { isMeasure } from '#core/value/value';
 import { DAY, MINUTE, type Instant } from '#core/when/interval';
 import { listSparks, type Spark } from '#server/db/sparks';
-import { listInOrder, listNames, listStanding, readTally, refreshStandings, type After, type ListAsked, type Order } from '#server/db/standings';
+import {
+  listInOrder,
+  listNames,
+  listStanding,
+  readTally,
+  refreshStandings,
+  type After,
+  type ListAsked,
+  type Order,
+} from '#server/db/standings';
 import { watchesOf, type WatchNow } from '#server/db/watch-now';
 import { atMostEvery } from '../recent.server';
 import { services } from '../services.server';
@@ -17,7 +26,11 @@ export const tallyNow = atMostEvery(1_000, async () => {
 });
 
 /** A page of a list by name: its watches as they stand, and where the next page begins. */
-export async function listPage(asked: ListAsked, after: After | null, most: number): Promise<{ watches: WatchNow[]; next: After | null }> {
+export async function listPage(
+  asked: ListAsked,
+  after: After | null,
+  most: number,
+): Promise<{ watches: WatchNow[]; next: After | null }> {
   const { pool } = services();
   await tallyNow();
   const found = await listStanding(pool, { ...asked, after, most: most + 1 });
@@ -40,7 +53,10 @@ export async function orderedPage(
   const found = await listInOrder(pool, { ...asked, skip: page * most, most: most + 1 });
   const place = new Map(found.map((id, at) => [id, at]));
   const watches = await watchesOf(pool, found.slice(0, most));
-  return { watches: watches.sort((one, other) => (place.get(one.id) ?? 0) - (place.get(other.id) ?? 0)), more: found.length > most };
+  return {
+    watches: watches.sort((one, other) => (place.get(one.id) ?? 0) - (place.get(other.id) ?? 0)),
+    more: found.length > most,
+  };
 }
 
 /** The names that a list may be held to, or as they were some seconds ago. */
@@ -63,10 +79,19 @@ export async function sparksOf(watches: WatchNow[], now: Instant): Promise<Map<n
   if (kept.size + missing.length > MOST_KEPT) kept.clear();
   const found = await listSparks(pool, missing, now - SPARK_MS, now, STRETCHES);
   for (const id of missing) kept.set(id, { until: now + KEPT_MS, spark: found.get(id) ?? { at: [], height: [] } });
-  return new Map(series.map(({ id, value, openSince }) => [id, withPresent(kept.get(id)?.spark, Math.max(openSince, now - SPARK_MS), value)]));
+  return new Map(
+    series.map(({ id, value, openSince }) => [
+      id,
+      withPresent(kept.get(id)?.spark, Math.max(openSince, now - SPARK_MS), value),
+    ]),
+  );
 }
 
-function withPresent(spark: Spark = { at: [], height: [] }, since: Instant, value: WatchNow['series'][number]['value']): Spark {
+function withPresent(
+  spark: Spark = { at: [], height: [] },
+  since: Instant,
+  value: WatchNow['series'][number]['value'],
+): Spark {
   if (!isMeasure(value) || (spark.at.at(-1) ?? 0) >= since) return spark;
   return { at: [...spark.at, since], height: [...spark.height, Number(value.amount)] };
 }

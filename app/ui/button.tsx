@@ -4,7 +4,8 @@ import { Link, type LinkProps } from 'react-router';
 type Weight = 'strong' | 'plain' | 'quiet';
 
 const SHAPE =
-  'inline-flex h-[30px] items-center justify-center gap-1.5 rounded-[2px] px-3 text-read font-semibold whitespace-nowrap disabled:opacity-45';
+  'inline-flex h-[30px] items-center justify-center gap-1.5 rounded-[2px] px-3 text-read font-semibold ' +
+  'whitespace-nowrap disabled:opacity-45';
 
 const WEIGHTS: Record<Weight, string> = {
   strong: 'bg-ink text-page border border-ink hover:bg-second hover:border-second',

@@ -6,9 +6,16 @@ import type { Column } from './table';
 export function useChoosing<Row>(rows: readonly Row[], keyOf: (row: Row) => number) {
   const [keys, setKeys] = useState<ReadonlySet<number>>(new Set());
   const chosen = rows.filter((row) => keys.has(keyOf(row)));
-  const set = (row: Row, on: boolean) => setKeys(new Set(on ? [...keys, keyOf(row)] : [...keys].filter((key) => key !== keyOf(row))));
+  const set = (row: Row, on: boolean) =>
+    setKeys(new Set(on ? [...keys, keyOf(row)] : [...keys].filter((key) => key !== keyOf(row))));
   const setAll = (on: boolean) => setKeys(new Set(on ? rows.map(keyOf) : []));
-  return { chosen, isChosen: (row: Row) => keys.has(keyOf(row)), set, setAll, all: rows.length > 0 && chosen.length === rows.length };
+  return {
+    chosen,
+    isChosen: (row: Row) => keys.has(keyOf(row)),
+    set,
+    setAll,
+    all: rows.length > 0 && chosen.length === rows.length,
+  };
 }
 
 type Choosing<Row> = ReturnType<typeof useChoosing<Row>>;
@@ -18,7 +25,9 @@ export function choosingColumn<Row>(choosing: Choosing<Row>, nameOf: (row: Row) 
   return {
     head: <Box label="Choose all of them" checked={choosing.all} onChange={choosing.setAll} />,
     className: 'w-6',
-    cell: (row) => <Box label={`Choose ${nameOf(row)}`} checked={choosing.isChosen(row)} onChange={(on) => choosing.set(row, on)} />,
+    cell: (row) => (
+      <Box label={`Choose ${nameOf(row)}`} checked={choosing.isChosen(row)} onChange={(on) => choosing.set(row, on)} />
+    ),
   };
 }
 

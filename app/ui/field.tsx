@@ -2,7 +2,8 @@ import { Checkbox as RadixCheckbox, RadioGroup } from 'radix-ui';
 import { useId, type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes } from 'react';
 
 const LINE =
-  'h-8 border-b border-third bg-transparent text-read text-ink placeholder:text-third focus:border-ink focus:outline-none focus-visible:outline-none focus:border-b-2';
+  'h-8 border-b border-third bg-transparent text-read text-ink placeholder:text-third focus:border-ink ' +
+  'focus:outline-none focus-visible:outline-none focus:border-b-2';
 
 /** A line to write on, with its label above and what is wrong with it below. */
 export function TextField({
@@ -41,7 +42,10 @@ export function TextField({
 }
 
 /** A line to write on within a table, whose head is its label for those who see it. */
-export function CellField({ className = '', ...rest }: InputHTMLAttributes<HTMLInputElement> & { 'aria-label': string }) {
+export function CellField({
+  className = '',
+  ...rest
+}: InputHTMLAttributes<HTMLInputElement> & { 'aria-label': string }) {
   return <input className={`${LINE} w-full ${className}`} autoComplete="off" spellCheck={false} {...rest} />;
 }
 
@@ -52,7 +56,11 @@ export function SelectField({
   hideLabel = false,
   className = '',
   ...rest
-}: SelectHTMLAttributes<HTMLSelectElement> & { label: string; options: { value: string; label: string }[]; hideLabel?: boolean }) {
+}: SelectHTMLAttributes<HTMLSelectElement> & {
+  label: string;
+  options: { value: string; label: string }[];
+  hideLabel?: boolean;
+}) {
   const id = useId();
   return (
     <div className={className}>
@@ -71,7 +79,15 @@ export function SelectField({
 }
 
 /** A box to tick, with its words beside it. */
-export function Tick({ checked, onChange, children }: { checked: boolean; onChange: (checked: boolean) => void; children: ReactNode }) {
+export function Tick({
+  checked,
+  onChange,
+  children,
+}: {
+  checked: boolean;
+  onChange: (checked: boolean) => void;
+  children: ReactNode;
+}) {
   const id = useId();
   return (
     <div className="flex items-start gap-2.5 py-1">
@@ -104,7 +120,12 @@ export function Choice<T extends string>({
 }) {
   const id = useId();
   return (
-    <RadioGroup.Root aria-label={label} value={value ?? ''} onValueChange={(next) => onChange(next as T)} className="flex flex-col gap-1">
+    <RadioGroup.Root
+      aria-label={label}
+      value={value ?? ''}
+      onValueChange={(next) => onChange(next as T)}
+      className="flex flex-col gap-1"
+    >
       {options.map((option) => (
         <div key={option.value} className="flex items-start gap-2.5 py-0.5">
           <RadioGroup.Item

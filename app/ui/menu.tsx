@@ -16,7 +16,11 @@ export function Menu({ label, items }: { label: string; items: MenuItem[] }) {
         …
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={6} className="z-20 min-w-44 border border-ink bg-page py-1 text-read text-ink">
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="z-20 min-w-44 border border-ink bg-page py-1 text-read text-ink"
+        >
           {items.map((item) => (
             <DropdownMenu.Item
               key={item.label}

@@ -34,7 +34,16 @@ const sided = (side: Column<never>['side'] = 'left') => (side === 'right' ? 'tex
 const wideOnly = (wide = false) => (wide ? ' wide' : '');
 
 /** A list as a table. On a narrow screen its wide columns go, and what is left fits. */
-export function Table<Row>({ name, columns, rows, keyOf, groupOf, quietGroups = false, isCurrent, className = '' }: TableProps<Row>) {
+export function Table<Row>({
+  name,
+  columns,
+  rows,
+  keyOf,
+  groupOf,
+  quietGroups = false,
+  isCurrent,
+  className = '',
+}: TableProps<Row>) {
   const named = { [`data-${name}`]: '' };
   return (
     <div className={`overflow-auto ${className}`}>
@@ -71,7 +80,17 @@ export function Table<Row>({ name, columns, rows, keyOf, groupOf, quietGroups = 
 }
 
 /** The heading of rows that go together, above the first of them. */
-function GroupHead({ group, before, columns, quiet }: { group: string | undefined; before: string | undefined; columns: number; quiet: boolean }) {
+function GroupHead({
+  group,
+  before,
+  columns,
+  quiet,
+}: {
+  group: string | undefined;
+  before: string | undefined;
+  columns: number;
+  quiet: boolean;
+}) {
   if (group === undefined || group === before) return null;
   return (
     <tr data-group>
@@ -79,7 +98,9 @@ function GroupHead({ group, before, columns, quiet }: { group: string | undefine
         colSpan={columns}
         scope="colgroup"
         className={
-          quiet ? 'pt-2.5 text-left text-glance font-normal text-third' : 'border-b border-rule pt-4 pb-1 text-left font-serif text-head font-medium'
+          quiet
+            ? 'pt-2.5 text-left text-glance font-normal text-third'
+            : 'border-b border-rule pt-4 pb-1 text-left font-serif text-head font-medium'
         }
       >
         {group}

@@ -25,5 +25,7 @@ self.onmessage = ({ data }: MessageEvent<BacktestAsked>) => {
 
 function answerTo(asked: Exclude<BacktestAsked, { ask: 'load' }>): BacktestAnswer {
   const run = (rule: RuleDefinition) => trial.run(rule, asked.situation, asked.to);
-  return asked.ask === 'test' ? { of: 'test', tested: run(asked.rule) } : { of: 'count', counts: asked.rules.map((rule) => run(rule).alertCount) };
+  return asked.ask === 'test'
+    ? { of: 'test', tested: run(asked.rule) }
+    : { of: 'count', counts: asked.rules.map((rule) => run(rule).alertCount) };
 }

@@ -17,7 +17,11 @@ describe('what somebody may do', () => {
   });
 
   it('is what is said and no more: nobody ends the outbox or makes a briefing', () => {
-    expect([may(owner, 'end', { kind: 'outbox' }), may(owner, 'make', { kind: 'briefing' }), may(owner, 'end', { kind: 'host' })]).toEqual([false, false, false]); // prettier-ignore
+    expect([
+      may(owner, 'end', { kind: 'outbox' }),
+      may(owner, 'make', { kind: 'briefing' }),
+      may(owner, 'end', { kind: 'host' }),
+    ]).toEqual([false, false, false]);
   });
 
   it('is for the owner to let others sign in, and to end that', () => {

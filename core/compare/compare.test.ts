@@ -14,13 +14,33 @@ const text = (said: string): Value => ({ kind: 'text', text: said });
 describe('a change', () => {
   it.each<[string, Value, Value, object | null]>([
     ['of the same amount written otherwise is none', money('24', 'GBP'), money('24.00', 'GBP'), null],
-    ['of an amount has its difference and percent', money('24.00', 'GBP'), money('21.60', 'GBP'), { kind: 'amount', difference: '-2.40', percent: '-10.0' }],
+    [
+      'of an amount has its difference and percent',
+      money('24.00', 'GBP'),
+      money('21.60', 'GBP'),
+      { kind: 'amount', difference: '-2.40', percent: '-10.0' },
+    ],
     ['from zero has no percent', kg('0'), kg('5'), { kind: 'amount', difference: '5', percent: null }],
-    ['of currency subtracts nothing', money('24', 'GBP'), money('24', 'EUR'), { kind: 'unit', difference: null, percent: null }],
+    [
+      'of currency subtracts nothing',
+      money('24', 'GBP'),
+      money('24', 'EUR'),
+      { kind: 'unit', difference: null, percent: null },
+    ],
     ['of a number into money subtracts nothing', kg('24'), money('24', 'GBP'), { kind: 'unit', difference: null }],
-    ['to absent is one of presence', money('24', 'GBP'), ABSENT, { kind: 'presence', difference: null, sense: 'neither' }],
+    [
+      'to absent is one of presence',
+      money('24', 'GBP'),
+      ABSENT,
+      { kind: 'presence', difference: null, sense: 'neither' },
+    ],
     ['from absent is one of presence', ABSENT, money('24', 'GBP'), { kind: 'presence', difference: null }],
-    ['down a scale counts its steps, and is worse', grade('A'), grade('C'), { kind: 'grade', difference: '-2', sense: 'worse' }],
+    [
+      'down a scale counts its steps, and is worse',
+      grade('A'),
+      grade('C'),
+      { kind: 'grade', difference: '-2', sense: 'worse' },
+    ],
     ['up a scale is better', grade('C'), grade('B'), { kind: 'grade', difference: '1', sense: 'better' }],
     ['of state is one of state', state('in stock'), state('sold out'), { kind: 'state', difference: null }],
     ['of words is one of text', text('a'), text('b'), { kind: 'text', difference: null }],
@@ -28,7 +48,7 @@ describe('a change', () => {
     const found = compareReadings(from, to, 'up is good');
     if (change === null) expect(found).toBe(null);
     else expect(found).toMatchObject(change);
-  }); // prettier-ignore
+  });
 
   it.each<[Value, Value, 'up is good' | 'up is bad' | 'neither', string]>([
     [kg('1'), kg('2'), 'up is good', 'better'],

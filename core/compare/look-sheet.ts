@@ -12,8 +12,13 @@ export interface StoodRecord {
   values: Record<string, Value>;
 }
 
-/** The records of a look: a row each, a column and its unit for each field. A head that stands already bears a number. */
-export function recordsSheet(fields: readonly { key: string; label: string }[], records: readonly StoodRecord[]): Sheet {
+/**
+ * The records of a look: a row each, a column and its unit for each field. A head that stands already bears a number.
+ */
+export function recordsSheet(
+  fields: readonly { key: string; label: string }[],
+  records: readonly StoodRecord[],
+): Sheet {
   const columns: Sheet['columns'] = [
     { head: 'record', is: 'text' },
     { head: 'identity', is: 'text' },
@@ -44,9 +49,17 @@ export interface MovedRecord extends Change {
 }
 
 const CHANGES = [
-  { head: 'record', is: 'text' }, { head: 'what', is: 'text' }, { head: 'field', is: 'text' }, { head: 'was', is: 'amount' }, { head: 'was unit', is: 'text' },
-  { head: 'now', is: 'amount' }, { head: 'unit', is: 'text' }, { head: 'difference', is: 'amount' }, { head: 'percent', is: 'amount' }, { head: 'seen', is: 'moment' },
-] as const satisfies Sheet['columns']; // prettier-ignore
+  { head: 'record', is: 'text' },
+  { head: 'what', is: 'text' },
+  { head: 'field', is: 'text' },
+  { head: 'was', is: 'amount' },
+  { head: 'was unit', is: 'text' },
+  { head: 'now', is: 'amount' },
+  { head: 'unit', is: 'text' },
+  { head: 'difference', is: 'amount' },
+  { head: 'percent', is: 'amount' },
+  { head: 'seen', is: 'moment' },
+] as const satisfies Sheet['columns'];
 
 /** What came of a change: a record appeared or vanished, or a field moved. */
 const whatCame = ({ kind, to }: Pick<Change, 'kind' | 'to'>): 'appeared' | 'vanished' | 'moved' =>
@@ -60,9 +73,17 @@ export function changesSheet(changes: readonly MovedRecord[]): Sheet {
       const isRecord = change.kind === 'record';
       const [from, to] = isRecord ? [null, null] : [change.from, change.to];
       return [
-        record, whatCame(change), field, bareValue(from), unitOfValue(from), bareValue(to), unitOfValue(to), change.difference ?? '', change.percent ?? '',
+        record,
+        whatCame(change),
+        field,
+        bareValue(from),
+        unitOfValue(from),
+        bareValue(to),
+        unitOfValue(to),
+        change.difference ?? '',
+        change.percent ?? '',
         new Date(at).toISOString(),
-      ]; // prettier-ignore
+      ];
     }),
   };
 }

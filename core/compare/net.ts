@@ -7,7 +7,10 @@ export interface SeriesMove {
   to: Value;
 }
 
-/** How a series stood when a stretch began: its last value that was one, and since when it has had none, where it has none. */
+/**
+ * How a series stood when a stretch began: its last value that was one, and since when it has had none, where it has
+ * none.
+ */
 export interface StoodBefore {
   /** Null where it was not read yet. */
   value: Value | null;
@@ -34,8 +37,9 @@ export interface Net {
 }
 
 /**
- * What a series comes to over a stretch: the value in force when it began against the one in force when it ends, with the number of moves
- * between. An absence is no move: what comes back is held against what was before. Null where no value was known before or since.
+ * What a series comes to over a stretch: the value in force when it began against the one in force when it ends, with
+ * the number of moves between. An absence is no move: what comes back is held against what was before. Null where no
+ * value was known before or since.
  */
 export function netOf(before: StoodBefore, moves: readonly SeriesMove[]): Net | null {
   const parts: NetPart[] = before.value === null ? [] : [{ from: before.value, to: before.value, moves: 0 }];

@@ -13,8 +13,8 @@ export function shownValue(value: Value): Value {
 }
 
 /**
- * Two values as their difference is shown: of texts of which one is long, what stands around the first and the last place in which they
- * differ. The same two values where both are short.
+ * Two values as their difference is shown: of texts of which one is long, what stands around the first and the last
+ * place in which they differ. The same two values where both are short.
  */
 export function shownPair(from: Value, to: Value): [Value, Value] {
   if (from.kind !== 'text' || to.kind !== 'text') return [shownValue(from), shownValue(to)];
@@ -23,7 +23,10 @@ export function shownPair(from: Value, to: Value): [Value, Value] {
   let ahead = 0;
   while (ahead < most && from.text.charCodeAt(ahead) === to.text.charCodeAt(ahead)) ahead += 1;
   let behind = 0;
-  while (behind < most - ahead && from.text.charCodeAt(from.text.length - 1 - behind) === to.text.charCodeAt(to.text.length - 1 - behind))
+  while (
+    behind < most - ahead &&
+    from.text.charCodeAt(from.text.length - 1 - behind) === to.text.charCodeAt(to.text.length - 1 - behind)
+  )
     behind += 1;
   return [windowOf(from.text, ahead, behind), windowOf(to.text, ahead, behind)];
 }
@@ -33,7 +36,11 @@ function windowOf(text: string, ahead: number, behind: number): Value {
   const start = whole(text, Math.max(0, ahead - CONTEXT));
   const end = text.length - Math.max(0, behind - CONTEXT);
   const piece = cut(text.slice(start, end), MOST_SHOWN);
-  return { kind: 'text', text: `${start > 0 ? '…' : ''}${piece}${start + piece.length < text.length ? '…' : ''}`, whole: text.length };
+  return {
+    kind: 'text',
+    text: `${start > 0 ? '…' : ''}${piece}${start + piece.length < text.length ? '…' : ''}`,
+    whole: text.length,
+  };
 }
 
 /** The place of the character that a place in a text lies in. */

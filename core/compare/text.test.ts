@@ -18,12 +18,19 @@ describe('the difference of two texts', () => {
 
   it('shows of that whole words, and whole characters where a word has no end', () => {
     const long = 'report every sighting to the inspector. '.repeat(20);
-    const said = textDifference(`${long}low ${long}`, `${long}high ${long}`).flatMap(({ text }) => text.match(/\p{L}+/gu) ?? []);
+    const said = textDifference(`${long}low ${long}`, `${long}high ${long}`).flatMap(
+      ({ text }) => text.match(/\p{L}+/gu) ?? [],
+    );
     expect([...new Set(said)].sort()).toEqual(['every', 'high', 'inspector', 'low', 'report', 'sighting', 'the', 'to']);
     const bees = '🐝'.repeat(101);
-    for (const [from, to] of [[`${bees} low`, `${bees} high`], [`low ${bees}`, `high ${bees}`], [bees, bees], [`x${bees} low x${bees}`, `x${bees} high x${bees}`]] as const) {
+    for (const [from, to] of [
+      [`${bees} low`, `${bees} high`],
+      [`low ${bees}`, `high ${bees}`],
+      [bees, bees],
+      [`x${bees} low x${bees}`, `x${bees} high x${bees}`],
+    ] as const) {
       expect(textDifference(from, to).filter(({ text }) => /\p{Cs}/u.test(text))).toEqual([]);
-    } // prettier-ignore
+    }
   });
 
   it('shows the beginning of what did not change at all', () => {
@@ -34,15 +41,31 @@ describe('the difference of two texts', () => {
   });
 
   it('says of any two texts what the one becomes the other by', () => {
-    const words = fc.array(fc.constantFrom('bee', 'hive', 'wax', 'low', 'high'), { maxLength: 12 }).map((each) => each.join(' '));
+    const words = fc
+      .array(fc.constantFrom('bee', 'hive', 'wax', 'low', 'high'), { maxLength: 12 })
+      .map((each) => each.join(' '));
     fc.assert(
       fc.property(words, words, (from, to) => {
         const pieces = textDifference(from, to);
-        const said = (kind: 'removed' | 'added') => pieces.filter((piece) => piece.kind === kind).map((piece) => piece.text).join(''); // prettier-ignore
+        const said = (kind: 'removed' | 'added') =>
+          pieces
+            .filter((piece) => piece.kind === kind)
+            .map((piece) => piece.text)
+            .join('');
         expect(said('removed') === '' && said('added') === '').toBe(from === to);
         if (from.length + to.length < 100) {
-          expect(pieces.filter((piece) => piece.kind !== 'added').map((piece) => piece.text).join('')).toBe(from); // prettier-ignore
-          expect(pieces.filter((piece) => piece.kind !== 'removed').map((piece) => piece.text).join('')).toBe(to); // prettier-ignore
+          expect(
+            pieces
+              .filter((piece) => piece.kind !== 'added')
+              .map((piece) => piece.text)
+              .join(''),
+          ).toBe(from);
+          expect(
+            pieces
+              .filter((piece) => piece.kind !== 'removed')
+              .map((piece) => piece.text)
+              .join(''),
+          ).toBe(to);
         }
       }),
     );

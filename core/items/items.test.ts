@@ -85,7 +85,9 @@ describe('a sheet of items', () => {
   ]);
 
   it('says line by line what it would do', () => {
-    const text = 'reference;name;agreed minimum\nHL-100;Copper smoker, "large";25 GBP\nHL-200;Hive stand;\n;nameless;\nHL-200;again;\nHL-3;x;cheap\n';
+    const text =
+      'reference;name;agreed minimum\nHL-100;Copper smoker, "large";25 GBP\nHL-200;Hive ' +
+      'stand;\n;nameless;\nHL-200;again;\nHL-3;x;cheap\n';
     const lines = readSheet(text, [smoker], CHANNELS, LOCALE);
     expect(lines.ok && lines.value.map(({ line, does }) => [line, does])).toEqual([
       [2, 'changes'],
@@ -116,7 +118,14 @@ describe('a sheet of items', () => {
 
   const words = fc.string({ unit: 'grapheme', maxLength: 30 }).map((text) => text.trim());
   const any = fc
-    .record({ name: words, brand: words, category: words, listing: words, price: fc.nat(999_999), minimum: fc.nat(99_999) })
+    .record({
+      name: words,
+      brand: words,
+      category: words,
+      listing: words,
+      price: fc.nat(999_999),
+      minimum: fc.nat(99_999),
+    })
     .map(({ name, brand, category, listing, price, minimum }) =>
       item('HL-1', [
         [{ of: 'name' }, name],
@@ -135,7 +144,9 @@ describe('a sheet of items', () => {
         if (!lines.ok) throw new Error(lines.error);
         expect(lines.value.map(({ does, said }) => [does, said])).toEqual([['nothing', []]]);
         const fresh = readSheet(writeSheet([one], CHANNELS), [], CHANNELS, LOCALE);
-        expect(fresh.ok && fresh.value[0]?.item !== null && differences(one, fresh.value[0]?.item ?? blankItem(''))).toEqual([]);
+        expect(
+          fresh.ok && fresh.value[0]?.item !== null && differences(one, fresh.value[0]?.item ?? blankItem('')),
+        ).toEqual([]);
       }),
       { numRuns: 500 },
     );
@@ -144,9 +155,12 @@ describe('a sheet of items', () => {
 
 describe('a record that says which item it is', () => {
   const items = [
-    item('HL-100', [[{ of: 'gtin' }, '036000291452'], [{ of: 'listing', channel: 'Web shop' }, 'SM-1']]),
+    item('HL-100', [
+      [{ of: 'gtin' }, '036000291452'],
+      [{ of: 'listing', channel: 'Web shop' }, 'SM-1'],
+    ]),
     item('HL-101', [[{ of: 'gtin' }, '4006381333931']]),
-  ]; // prettier-ignore
+  ];
   const propose = proposerOf(items);
 
   it.each([

@@ -9,11 +9,16 @@ export function columnsOf(channels: readonly string[]): { head: string; cell: Ce
   return [
     ...PROPERTIES.map((of) => ({ head: of, cell: { of } })),
     { head: 'agreed minimum', cell: { of: 'minimum' } },
-    ...channels.flatMap((channel) => CHANNEL_PARTS.map((of) => ({ head: `${of} at ${channel}`, cell: { of, channel } }))),
+    ...channels.flatMap((channel) =>
+      CHANNEL_PARTS.map((of) => ({ head: `${of} at ${channel}`, cell: { of, channel } })),
+    ),
   ];
 }
 
-/** Items as CSV (RFC 4180). No cell of it is run by a program that opens it: what would be a formula bears an apostrophe before it. */
+/**
+ * Items as CSV (RFC 4180). No cell of it is run by a program that opens it: what would be a formula bears an apostrophe
+ * before it.
+ */
 export function writeSheet(items: readonly Item[], channels: readonly string[]): string {
   const columns = columnsOf(channels);
   return writeCsv(
@@ -30,7 +35,11 @@ export const writeCsv = (heads: string[], rows: string[][]): string =>
   )}\r\n`;
 
 /** The same of a table whose columns are described. */
-export const sheetCsv = ({ columns, rows }: Sheet): string => writeCsv(columns.map(({ head }) => head), rows.map((row) => row.map(String))); // prettier-ignore
+export const sheetCsv = ({ columns, rows }: Sheet): string =>
+  writeCsv(
+    columns.map(({ head }) => head),
+    rows.map((row) => row.map(String)),
+  );
 
 const FORMULA = /^'*[=+\-@\t\r]/;
 /** A number below nought runs nothing. */
@@ -54,10 +63,16 @@ export interface SheetLine {
 const MOST_SAID = 12;
 
 /**
- * What a sheet would do, line by line: nothing of it is done yet. Columns are known by their heads; those that are left out stay as they are,
- * and an empty cell empties. A line that cannot be read is refused with a sentence, and the others are not.
+ * What a sheet would do, line by line: nothing of it is done yet. Columns are known by their heads; those that are left
+ * out stay as they are, and an empty cell empties. A line that cannot be read is refused with a sentence, and the
+ * others are not.
  */
-export function readSheet(text: string, known: readonly Item[], channels: readonly string[], locale: string): Result<SheetLine[], string> {
+export function readSheet(
+  text: string,
+  known: readonly Item[],
+  channels: readonly string[],
+  locale: string,
+): Result<SheetLine[], string> {
   const table = parseCsv(text);
   if (!table.ok) return table;
   const heads = headsIn(table.value.columns, channels);
@@ -78,7 +93,13 @@ export function readSheet(text: string, known: readonly Item[], channels: readon
       const read = itemOf(row, heads.value, present ?? blankItem(reference), locale);
       if (!read.ok) return refused(...read.error);
       const said = present === null ? [] : differences(present, read.value);
-      return { line, reference, does: present === null ? 'adds' : said.length === 0 ? 'nothing' : 'changes', said, item: read.value };
+      return {
+        line,
+        reference,
+        does: present === null ? 'adds' : said.length === 0 ? 'nothing' : 'changes',
+        said,
+        item: read.value,
+      };
     }),
   );
 }
@@ -88,11 +109,19 @@ function headsIn(columns: string[], channels: readonly string[]): Result<Cell[],
   const cells = columns.map((head) => known.get(head.trim().toLowerCase()));
   const strange = columns.filter((_, at) => cells[at] === undefined);
   if (strange.length > 0) {
-    const few = strange.slice(0, 3).map((head) => `“${head.slice(0, 60)}”`).join(', '); // prettier-ignore
-    return fail(`The first line is to hold the names of columns, and ${few} is none of them. They are: ${[...known.keys()].join(', ')}.`);
+    const few = strange
+      .slice(0, 3)
+      .map((head) => `“${head.slice(0, 60)}”`)
+      .join(', ');
+    return fail(
+      `The first line is to hold the names of columns, and ${few} is none of them. They are: ` +
+        `${[...known.keys()].join(', ')}.`,
+    );
   }
   const found = cells as Cell[];
-  return found.some(({ of }) => of === 'reference') ? ok(found) : fail('There is no column “reference”, by which items are known.');
+  return found.some(({ of }) => of === 'reference')
+    ? ok(found)
+    : fail('There is no column “reference”, by which items are known.');
 }
 
 function itemOf(row: string[], cells: Cell[], from: Item, locale: string): Result<Item, string[]> {

@@ -13,7 +13,10 @@ export interface Standing {
   series: (field: string) => KnownSeries | null;
 }
 
-/** What a verdict is about: the field of a clause that is met, or else the first that the rule asks and that has a value. */
+/**
+ * What a verdict is about: the field of a clause that is met, or else the first that the rule asks and that has a
+ * value.
+ */
 export function aboutOf(rule: RuleDefinition, findings: readonly (Finding | null)[], standing: Standing): About | null {
   const met = clausesOf(rule.when).flatMap((clause, at) => (findings[at]?.is === 'met' ? asksIn(clause) : []));
   const named = met.filter(isOwn).map(({ field }) => field);
@@ -36,17 +39,30 @@ function fieldOf(key: string, { fields, read, series }: Standing): About | null 
 function ofReading(reading: GoodReading): About {
   const { field, value, known, at } = reading;
   return {
-    field, value, previous: known?.value ?? null, at, lookedBefore: known?.lastGoodAt ?? null, reading, seriesId: known?.id ?? null,
+    field,
+    value,
+    previous: known?.value ?? null,
+    at,
+    lookedBefore: known?.lastGoodAt ?? null,
+    reading,
+    seriesId: known?.id ?? null,
     // Of thousands that are judged few are told: how far it moved is worked out for those.
     get change() {
       return reading.change ?? (known === null ? null : compareReadings(known.value, value, field.polarity));
     },
-  }; // prettier-ignore
+  };
 }
 
 const ofSeries = (field: Field, { value, id, openSince, lastGoodAt }: KnownSeries): About => ({
-  field, value, previous: null, change: null, at: openSince, lookedBefore: lastGoodAt, reading: null, seriesId: id,
-}); // prettier-ignore
+  field,
+  value,
+  previous: null,
+  change: null,
+  at: openSince,
+  lookedBefore: lastGoodAt,
+  reading: null,
+  seriesId: id,
+});
 
 /** The values of the fields that a rule carries along, as far as they are known. */
 export function carriedOf({ carry = [] }: RuleDefinition, standing: Standing): Verdict['carried'] {

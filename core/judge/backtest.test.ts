@@ -16,12 +16,20 @@ const above = (limit: number, field = 'v'): Condition => ({
   of: { asked: { field } },
   limits: { is: 'above', limit: number(limit), inclusive: false },
 });
-const rule = (when: Condition, more: Partial<RuleDefinition> = {}): RuleDefinition => ({ when, whenAlreadyMet: 'wait', ...more });
+const rule = (when: Condition, more: Partial<RuleDefinition> = {}): RuleDefinition => ({
+  when,
+  whenAlreadyMet: 'wait',
+  ...more,
+});
 const hourly = (amounts: number[]): StoredReading[] =>
   amounts.map((amount, at) => ({ at: at * HOUR, until: at * HOUR, runs: 1, value: number(amount) }));
 const past = (fields: Record<string, number[]>, stepwise = false): History => ({
-  identity: 'a', name: 'A', fields: Object.fromEntries(Object.entries(fields).map(([field, amounts]) => [field, { stepwise, readings: hourly(amounts) }])),
-}); // prettier-ignore
+  identity: 'a',
+  name: 'A',
+  fields: Object.fromEntries(
+    Object.entries(fields).map(([field, amounts]) => [field, { stepwise, readings: hourly(amounts) }]),
+  ),
+});
 const SITUATION = { intervalMs: HOUR, savedAt: 0 };
 const tried = (definition: RuleDefinition, history: History) => backtest(definition, [history], SITUATION, 10 * DAY);
 
@@ -29,15 +37,27 @@ describe('a rule tried on the past', () => {
   it('tells when, for how long and how far it would have been met', () => {
     const { alertCount, alerts, episodes } = tried(rule(above(10)), past({ v: [5, 12, 15, 8, 11, 11] }));
     expect([alertCount, alerts.map(({ at }) => at / HOUR)]).toEqual([2, [1, 4]]);
-    expect(episodes.map(({ opened, closed, peak }) => [opened / HOUR, closed === null ? null : closed / HOUR, (peak as Measure).amount])).toEqual([
+    expect(
+      episodes.map(({ opened, closed, peak }) => [
+        opened / HOUR,
+        closed === null ? null : closed / HOUR,
+        (peak as Measure).amount,
+      ]),
+    ).toEqual([
       [1, 3, '15'],
       [4, null, '11'],
     ]);
   });
 
   it('shows what passed before it had held for long enough', () => {
-    const { alertCount, episodes } = tried(rule(above(10), { hold: { for: 'readings', count: 2 } }), past({ v: [5, 12, 8, 12, 13, 8] }));
-    expect([alertCount, episodes.map(({ raised }) => (raised === null ? 'short' : raised / HOUR))]).toEqual([1, ['short', 4]]);
+    const { alertCount, episodes } = tried(
+      rule(above(10), { hold: { for: 'readings', count: 2 } }),
+      past({ v: [5, 12, 8, 12, 13, 8] }),
+    );
+    expect([alertCount, episodes.map(({ raised }) => (raised === null ? 'short' : raised / HOUR))]).toEqual([
+      1,
+      ['short', 4],
+    ]);
   });
 
   it('says of several conditions which of them contribute', () => {
@@ -47,23 +67,38 @@ describe('a rule tried on the past', () => {
 
   it('takes a value that stood for many looks as as many looks, where each counts', () => {
     const stood: History = {
-      identity: 'a', name: 'A',
-      fields: { v: { stepwise: true, readings: [{ at: 0, until: 2 * HOUR, runs: 3, value: number(5) }, { at: 3 * HOUR, until: 9 * HOUR, runs: 7, value: number(12) }] } },
-    }; // prettier-ignore
-    expect(tried(rule(above(10), { hold: { for: 'readings', count: 4 } }), stood).alerts.map(({ at }) => at / HOUR)).toEqual([6]);
+      identity: 'a',
+      name: 'A',
+      fields: {
+        v: {
+          stepwise: true,
+          readings: [
+            { at: 0, until: 2 * HOUR, runs: 3, value: number(5) },
+            { at: 3 * HOUR, until: 9 * HOUR, runs: 7, value: number(12) },
+          ],
+        },
+      },
+    };
+    expect(
+      tried(rule(above(10), { hold: { for: 'readings', count: 4 } }), stood).alerts.map(({ at }) => at / HOUR),
+    ).toEqual([6]);
     expect(tried(rule(above(10), { hold: { for: 'readings', count: 8 } }), stood).alertCount).toBe(0);
   });
 
   it('judges a field that moves in steps as it stood when another one moved', () => {
     const history: History = {
-      identity: 'a', name: 'A',
+      identity: 'a',
+      name: 'A',
       fields: { v: { stepwise: true, readings: hourly([12]) }, w: { stepwise: true, readings: hourly([1, 1, 200]) } },
-    }; // prettier-ignore
+    };
     expect(tried(rule({ all: [above(10), above(100, 'w')] }), history).alerts.map(({ at }) => at / HOUR)).toEqual([2]);
   });
 
   it('is tried on the records alone that it runs for', () => {
-    const two = [past({ v: [5, 12] }), { ...past({ v: [5, 12] }), identity: 'b', name: 'B', labels: { hive: 'north' } }];
+    const two = [
+      past({ v: [5, 12] }),
+      { ...past({ v: [5, 12] }), identity: 'b', name: 'B', labels: { hive: 'north' } },
+    ];
     const found = (only: RuleDefinition['only']) =>
       backtest(rule(above(10), { only: only ?? [] }), two, SITUATION, DAY).alerts.map(({ identity }) => identity);
     expect([
@@ -76,19 +111,30 @@ describe('a rule tried on the past', () => {
 
   it('knows no past where there is none', () => {
     expect(tried(rule(above(10)), past({ v: [] }))).toMatchObject({ alertCount: 0, readings: 0, episodes: [] });
-    expect(tried(rule(above(10)), { identity: 'a', name: 'A', fields: {} })).toMatchObject({ alertCount: 0, readings: 0 });
+    expect(tried(rule(above(10)), { identity: 'a', name: 'A', fields: {} })).toMatchObject({
+      alertCount: 0,
+      readings: 0,
+    });
   });
 
   it('tells what the pipeline would have told, step by step', () => {
     const values = fc.array(fc.integer({ min: 0, max: 20 }), { minLength: 1, maxLength: 60 });
     const more = fc.record({
-      hold: fc.option(fc.constantFrom({ for: 'readings' as const, count: 2 }, { for: 'time' as const, ms: 90 * 60_000 }), { nil: undefined }),
+      hold: fc.option(
+        fc.constantFrom({ for: 'readings' as const, count: 2 }, { for: 'time' as const, ms: 90 * 60_000 }),
+        { nil: undefined },
+      ),
       telling: fc.option(fc.constantFrom({ atMostEvery: 5 * HOUR }, { remindEvery: 3 * HOUR }), { nil: undefined }),
     });
     fc.assert(
       fc.property(values, fc.integer({ min: 1, max: 19 }), more, (amounts, limit, { hold, telling }) => {
-        const definition = rule(above(limit), { ...(hold === undefined ? {} : { hold }), ...(telling === undefined ? {} : { telling }) });
-        expect(tried(definition, past({ v: amounts })).alerts.map(({ at, told }) => [at, told])).toEqual(plainly(definition, amounts));
+        const definition = rule(above(limit), {
+          ...(hold === undefined ? {} : { hold }),
+          ...(telling === undefined ? {} : { telling }),
+        });
+        expect(tried(definition, past({ v: amounts })).alerts.map(({ at, told }) => [at, told])).toEqual(
+          plainly(definition, amounts),
+        );
       }),
     );
   });
@@ -99,16 +145,28 @@ function plainly(definition: RuleDefinition, amounts: number[]): [number, string
   let memory = freshSubject(definition, SITUATION);
   const told: [number, string][] = [];
   const take = (turns: ReturnType<typeof hearSubject>) => {
-    for (const turn of turns) told.push(...turn.told.filter(isTelling).map((each): [number, string] => [each.at, each.what]));
+    for (const turn of turns)
+      told.push(...turn.told.filter(isTelling).map((each): [number, string] => [each.at, each.what]));
     memory = turns.at(-1)?.memory ?? memory;
   };
   const wakeUntil = (to: number) => {
-    for (let due = nextOfSubject(definition, memory, SITUATION); due !== null && due <= to; due = nextOfSubject(definition, memory, SITUATION))
+    for (
+      let due = nextOfSubject(definition, memory, SITUATION);
+      due !== null && due <= to;
+      due = nextOfSubject(definition, memory, SITUATION)
+    )
       take(wakeSubject(definition, memory, due, SITUATION));
   };
   for (const { at, value } of hourly(amounts)) {
     wakeUntil(at - 1);
-    take(hearSubject(definition, memory, { of: 'run', at, moment: at, own: true, read: new Map([['v', { value, at }]]) }, SITUATION));
+    take(
+      hearSubject(
+        definition,
+        memory,
+        { of: 'run', at, moment: at, own: true, read: new Map([['v', { value, at }]]) },
+        SITUATION,
+      ),
+    );
   }
   wakeUntil(10 * DAY);
   return told.sort(([one], [other]) => one - other);
@@ -127,17 +185,32 @@ describe('less, or more', () => {
 
   it('offers no limit of money that is finer than money is', () => {
     const pounds = (amount: string) => ({ kind: 'money' as const, amount: amount as Decimal, currency: 'GBP' });
-    const readings = ['13.85', '13.99', '14.20'].map((amount, at) => ({ at: at * HOUR, until: at * HOUR, runs: 1, value: pounds(amount) }));
+    const readings = ['13.85', '13.99', '14.20'].map((amount, at) => ({
+      at: at * HOUR,
+      until: at * HOUR,
+      runs: 1,
+      value: pounds(amount),
+    }));
     const priced: History = { identity: 'a', name: 'A', fields: { v: { stepwise: true, readings } } };
     const below = (limit: string) =>
-      rule({ kind: 'level', of: { asked: { field: 'v' } }, limits: { is: 'below', limit: pounds(limit), inclusive: false } });
-    const limits = (limit: string) => limitVariants(below(limit), [priced], 28).flatMap(({ of }) => (of.what === 'limit' ? [of.limit.amount] : []));
+      rule({
+        kind: 'level',
+        of: { asked: { field: 'v' } },
+        limits: { is: 'below', limit: pounds(limit), inclusive: false },
+      });
+    const limits = (limit: string) =>
+      limitVariants(below(limit), [priced], 28).flatMap(({ of }) => (of.what === 'limit' ? [of.limit.amount] : []));
     expect(limits('14').every((amount) => /^\d+\.\d\d$/.test(amount))).toBe(true);
     expect(limits('13.995').every((amount) => /^\d+\.\d{3}$/.test(amount))).toBe(true);
   });
 
   it('takes of a value that stood for ever its latest looks alone', () => {
-    const forever = { at: 0, until: 2_000_000 * HOUR, runs: 2_000_001, value: { kind: 'number' as const, amount: '1' as Decimal, unit: null } };
+    const forever = {
+      at: 0,
+      until: 2_000_000 * HOUR,
+      runs: 2_000_001,
+      value: { kind: 'number' as const, amount: '1' as Decimal, unit: null },
+    };
     expect(looksOf(forever, true, 3).map(({ at }) => at / HOUR)).toEqual([1_999_998, 1_999_999, 2_000_000]);
     expect(looksOf(forever, true)).toHaveLength(200_000);
     expect(looksOf(forever, false)).toHaveLength(1);
@@ -145,7 +218,9 @@ describe('less, or more', () => {
 
   it('offers no limit that is finer than what was ever read', () => {
     const limits = (...of: number[]) =>
-      limitVariants(rule(above(10)), [past({ v: of })], 28).flatMap(({ of: said }) => (said.what === 'limit' ? [said.limit.amount] : []));
+      limitVariants(rule(above(10)), [past({ v: of })], 28).flatMap(({ of: said }) =>
+        said.what === 'limit' ? [said.limit.amount] : [],
+      );
     expect(limits(8, 12, 9)).toEqual(['8', '9', '10', '11', '12']);
     expect(limits(8, 12.5, 9).every((amount) => /^\d+\.\d$/.test(amount))).toBe(true);
   });

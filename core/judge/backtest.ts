@@ -21,7 +21,9 @@ export interface TestedAlert {
   clauses: number[];
 }
 
-/** A stretch through which a rule would have been met: one that was raised, or one that did not hold for long enough. */
+/**
+ * A stretch through which a rule would have been met: one that was raised, or one that did not hold for long enough.
+ */
 export interface TestedEpisode {
   identity: string;
   opened: Instant;
@@ -50,15 +52,24 @@ export interface Backtest {
 /** How many alerts, and episodes, are listed one by one. */
 const MOST_LISTED = 2_000;
 
-/** Of a rule that is told at most once as a whole so many of what its records would tell are held against one another. */
+/**
+ * Of a rule that is told at most once as a whole so many of what its records would tell are held against one another.
+ */
 const MOST_GATED = 200_000;
 
 /** What a trial comes to while it runs. */
 export function listing({ when, telling = {} }: RuleDefinition, { savedAt }: Situation, to: Instant) {
   const most = gateOf(telling) === null ? MOST_LISTED : MOST_GATED;
   const tested: Backtest = {
-    from: savedAt, to, readings: 0, alerts: [], alertCount: 0, episodes: [], byClause: clausesOf(when).map(() => 0), undecided: 0,
-  }; // prettier-ignore
+    from: savedAt,
+    to,
+    readings: 0,
+    alerts: [],
+    alertCount: 0,
+    episodes: [],
+    byClause: clausesOf(when).map(() => 0),
+    undecided: 0,
+  };
   return {
     readings: (count: number) => void (tested.readings += count),
     undecided: () => void (tested.undecided += 1),
@@ -75,7 +86,9 @@ export function listing({ when, telling = {} }: RuleDefinition, { savedAt }: Sit
       if (gateOf(telling) !== null) {
         const told = throughGate(telling, tested.alerts, to);
         tested.alertCount = told.length;
-        tested.byClause = tested.byClause.map((_, clause) => told.filter(({ clauses }) => clauses.includes(clause)).length);
+        tested.byClause = tested.byClause.map(
+          (_, clause) => told.filter(({ clauses }) => clauses.includes(clause)).length,
+        );
         tested.alerts = told.slice(0, MOST_LISTED);
       }
       tested.episodes.sort((one, other) => one.opened - other.opened);
@@ -88,16 +101,21 @@ export function listing({ when, telling = {} }: RuleDefinition, { savedAt }: Sit
 export function runsFor(rule: RuleDefinition, histories: readonly History[], now: Instant): History[] {
   const { only } = rule;
   const records = histories.map(({ identity, name, labels = {}, item, fields }) => ({
-    identity, name, labels, item, fieldOf: (field: string) => fields[field]?.readings.at(-1)?.value,
-  })); // prettier-ignore
+    identity,
+    name,
+    labels,
+    item,
+    fieldOf: (field: string) => fields[field]?.readings.at(-1)?.value,
+  }));
   const choice = choiceOf(only, () => records, null, now);
   return histories.filter((history, at) => isAbout(rule, history) && lets(only, records[at] as Filtered, choice));
 }
 
 /**
- * Replays a rule over stored readings, record by record, reading by reading in the order of their times, the clock between them moved as it
- * would have been: the very steps that every reading is judged by. `situation.savedAt` is when the rule is pretended to have been saved: what
- * was read before it is history, and what stood then, if it was seen within two looks, is the baseline.
+ * Replays a rule over stored readings, record by record, reading by reading in the order of their times, the clock
+ * between them moved as it would have been: the very steps that every reading is judged by. `situation.savedAt` is when
+ * the rule is pretended to have been saved: what was read before it is history, and what stood then, if it was seen
+ * within two looks, is the baseline.
  */
 export function backtest(
   rule: RuleDefinition,
@@ -120,8 +138,9 @@ export interface Replayed {
 }
 
 /**
- * What a rule made of the last that was read of a record up to a moment, worked out anew from what was read before (13 of the design: for
- * ordinary readings nothing is stored). Null where nothing was read since the rule was saved, and no baseline was known.
+ * What a rule made of the last that was read of a record up to a moment, worked out anew from what was read before (13
+ * of the design: for ordinary readings nothing is stored). Null where nothing was read since the rule was saved, and no
+ * baseline was known.
  */
 export function replayedAt(
   rule: RuleDefinition,
@@ -176,7 +195,8 @@ class Replaying {
     const baseline = baselineOf(before, this.situation);
     const after = moments.slice(before.length);
     // What is read at that very moment is the baseline itself.
-    if (baseline.size > 0 && after[0]?.at !== savedAt && savedAt <= to) after.unshift({ at: savedAt, own: true, read: baseline });
+    if (baseline.size > 0 && after[0]?.at !== savedAt && savedAt <= to)
+      after.unshift({ at: savedAt, own: true, read: baseline });
     for (const moment of after) this.#take(this.#hear(moment));
     this.list.readings(after.length);
     this.#clockUntil(to);
@@ -185,14 +205,21 @@ class Replaying {
 
   #learn(moments: Moment[]): void {
     for (const { at, read } of moments.slice(-MOST_LEARNT)) {
-      for (const [field, { filled, ...reading }] of read) if (!filled) this.#memory = learnSubject(this.rule, this.#memory, field, reading);
-      for (const [key, reading] of this.#learntBeside(at)) this.#memory = learnSubject(this.rule, this.#memory, key, reading);
+      for (const [field, { filled, ...reading }] of read)
+        if (!filled) this.#memory = learnSubject(this.rule, this.#memory, field, reading);
+      for (const [key, reading] of this.#learntBeside(at))
+        this.#memory = learnSubject(this.rule, this.#memory, key, reading);
     }
   }
 
-  /** What a rule learns of before it was saved from records of its watch that it names; of items and other watches it learns nothing. */
+  /**
+   * What a rule learns of before it was saved from records of its watch that it names; of items and other watches it
+   * learns nothing.
+   */
   #learntBeside(at: Instant): [string, Latest][] {
-    const named = asksOfRule(this.rule).filter(({ record, sharing, watch }) => watch === undefined && (record ?? sharing) !== undefined);
+    const named = asksOfRule(this.rule).filter(
+      ({ record, sharing, watch }) => watch === undefined && (record ?? sharing) !== undefined,
+    );
     if (this.around === null || named.length === 0) return [];
     const read = new Beside(this.rule, this.around.at(at)).readOf(this.history.identity);
     return named.flatMap((asked): [string, Latest][] => {
@@ -203,7 +230,12 @@ class Replaying {
 
   #hear({ at, own, read }: Moment): Turn[] {
     this.#clockUntil(at - 1);
-    return hearSubject(this.rule, this.#memory, { of: 'run', at, moment: at, own, read, ...this.#besideAt(at, read) }, this.situation);
+    return hearSubject(
+      this.rule,
+      this.#memory,
+      { of: 'run', at, moment: at, own, read, ...this.#besideAt(at, read) },
+      this.situation,
+    );
   }
 
   /** What the rule hears at a moment beside its record, with what was read of that. */
@@ -232,7 +264,9 @@ class Replaying {
   #alert({ findings, memory }: Turn, told: Turn['told'][number]): void {
     // What nothing moved at this moment stands as it did.
     const isMet = told.what === 'alert' || told.what === 'several' || told.what === 'reminder';
-    const clauses = isMet ? memory.judged.clauses.flatMap(({ standing }, at) => ((findings[at] ?? standing).is === 'met' ? at : [])) : [];
+    const clauses = isMet
+      ? memory.judged.clauses.flatMap(({ standing }, at) => ((findings[at] ?? standing).is === 'met' ? at : []))
+      : [];
     if (this.#open !== null) this.#open.alerts += 1;
     this.list.alert(this.history.identity, told.at, told.what, clauses);
   }
@@ -243,7 +277,14 @@ class Replaying {
       if (effect.do === 'open') {
         const { state } = memory.judged;
         const raised = state.is === 'raised' ? state.raised : at;
-        this.#open = { identity: this.history.identity, opened: effect.at, raised, closed: null, peak: effect.peak?.value ?? null, alerts: 0 };
+        this.#open = {
+          identity: this.history.identity,
+          opened: effect.at,
+          raised,
+          closed: null,
+          peak: effect.peak?.value ?? null,
+          alerts: 0,
+        };
       }
       if (effect.do === 'peak' && this.#open !== null) this.#open.peak = effect.peak.value;
       if (effect.do === 'close' && this.#open !== null) {
@@ -254,7 +295,14 @@ class Replaying {
     const { state } = memory.judged;
     if (state.is === 'holding') this.#holding = state.since;
     else if (before === 'holding' && after !== 'raised' && this.#holding !== null) {
-      this.list.episode({ identity: this.history.identity, opened: this.#holding, raised: null, closed: at, peak: null, alerts: 0 });
+      this.list.episode({
+        identity: this.history.identity,
+        opened: this.#holding,
+        raised: null,
+        closed: at,
+        peak: null,
+        alerts: 0,
+      });
       this.#holding = null;
     }
   }
@@ -277,7 +325,9 @@ function baselineOf(before: Moment[], { savedAt, intervalMs }: Situation): Map<s
 /** Of one record at most so many moments are replayed, the latest. */
 const MOST_MOMENTS = 200_000;
 
-/** A value as it was read at a moment, until when it was seen, and whether it only stood there while others were read. */
+/**
+ * A value as it was read at a moment, until when it was seen, and whether it only stood there while others were read.
+ */
 interface Seen extends Latest {
   until: Instant;
   filled: boolean;
@@ -291,34 +341,49 @@ interface Moment {
 }
 
 /**
- * What was read of a record, moment by moment: what was read at one moment is judged together, with what was in force then of fields that only
- * move in steps. Where every look counts for a rule, a value that was seen at many stands for each of them, evenly apart.
+ * What was read of a record, moment by moment: what was read at one moment is judged together, with what was in force
+ * then of fields that only move in steps. Where every look counts for a rule, a value that was seen at many stands for
+ * each of them, evenly apart.
  */
-function momentsOf(rule: RuleDefinition, { identity, fields }: History, around: PastAround | null, intervalMs: number, to: Instant): Moment[] {
+function momentsOf(
+  rule: RuleDefinition,
+  { identity, fields }: History,
+  around: PastAround | null,
+  intervalMs: number,
+  to: Instant,
+): Moment[] {
   const named = ownFields(rule);
   const asked = (named.length === 0 ? Object.keys(fields) : named).flatMap((field) =>
     fields[field] === undefined ? [] : [{ field, ...fields[field] }],
   );
-  // Beside what it says by itself a look counts where something that stands beside the record has turned since the one before.
+  // Beside what it says by itself a look counts where something that stands beside the record has turned since the one
+  // before.
   const turns = (around?.turns(rule, identity, intervalMs) ?? []).sort((one, other) => one - other);
   const each = around === null ? countsLooks(rule) : countsLooksAlone(rule);
   const moments = new Map<Instant, Map<string, Seen>>();
   for (const { field, readings } of asked) {
-    const looks = readings.flatMap((reading) => [...looksOf(reading, each), ...(each ? [] : looksAfter(reading, turns))]);
-    for (const look of looks) if (look.at <= to) moments.set(look.at, (moments.get(look.at) ?? new Map<string, Seen>()).set(field, look));
+    const looks = readings.flatMap((reading) => [
+      ...looksOf(reading, each),
+      ...(each ? [] : looksAfter(reading, turns)),
+    ]);
+    for (const look of looks)
+      if (look.at <= to) moments.set(look.at, (moments.get(look.at) ?? new Map<string, Seen>()).set(field, look));
   }
   const ordered = inOrder([...moments].map(([at, read]) => ({ at, own: true, read })));
   if (asked.length > 1) for (const { field, stepwise } of asked) if (stepwise) fillIn(ordered, field);
   const beside = (around?.moves(rule, identity) ?? []).filter((at) => at <= to && !moments.has(at));
-  const all = beside.length === 0 ? ordered : inOrder([...ordered, ...beside.map((at) => ({ at, own: false, read: new Map<string, Seen>() }))]);
+  const all =
+    beside.length === 0
+      ? ordered
+      : inOrder([...ordered, ...beside.map((at) => ({ at, own: false, read: new Map<string, Seen>() }))]);
   return all.slice(-MOST_MOMENTS);
 }
 
 const inOrder = (moments: Moment[]): Moment[] => moments.sort((one, other) => one.at - other.at);
 
 /**
- * What a stored reading stands for: one look, or, where each counts, those at which it was seen: the first and the last as they were, the others
- * evenly between; of more than so many the latest.
+ * What a stored reading stands for: one look, or, where each counts, those at which it was seen: the first and the last
+ * as they were, the others evenly between; of more than so many the latest.
  */
 export function looksOf({ at, until, runs, value }: StoredReading, each: boolean, most = MOST_MOMENTS): Seen[] {
   if (!each) return [{ value, at, until, filled: false }];

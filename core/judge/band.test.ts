@@ -20,7 +20,8 @@ function randomFrom(seed: number): () => number {
 type Series = (at: number, random: () => number) => { value: number; real?: boolean };
 
 const normal = (random: () => number) => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
-const heavy = (random: () => number) => normal(random) / Math.sqrt((normal(random) ** 2 + normal(random) ** 2 + normal(random) ** 2) / 3);
+const heavy = (random: () => number) =>
+  normal(random) / Math.sqrt((normal(random) ** 2 + normal(random) ** 2 + normal(random) ** 2) / 3);
 const wave = (at: number) => Math.sin((2 * Math.PI * at) / 24);
 
 function poisson(mean: number, random: () => number): number {
@@ -37,9 +38,14 @@ const SERIES: Record<string, Series> = {
   'normal noise': (_, random) => ({ value: 100 + normal(random) }),
   'heavy-tailed noise (t, 3)': (_, random) => ({ value: 100 + heavy(random) }),
   'a daily season': (at, random) => ({ value: 100 + 5 * wave(at) + normal(random) }),
-  'a weekly season': (at, random) => ({ value: 100 + 4 * wave(at) - (Math.floor(at / 24) % 7 > 4 ? 8 : 0) + normal(random) }),
+  'a weekly season': (at, random) => ({
+    value: 100 + 4 * wave(at) - (Math.floor(at / 24) % 7 > 4 ? 8 : 0) + normal(random),
+  }),
   'a trend': (at, random) => ({ value: 100 + 0.02 * at + normal(random) }),
-  'outliers, one in 2,000': (at, random) => ({ value: 100 + normal(random) + (at % 1997 === 0 ? 10 : 0), real: at % 1997 === 0 }),
+  'outliers, one in 2,000': (at, random) => ({
+    value: 100 + normal(random) + (at % 1997 === 0 ? 10 : 0),
+    real: at % 1997 === 0,
+  }),
   'level shifts, one in 5,000': (at, random) => ({
     value: 100 + 6 * (Math.floor(at / 5000) % 2) + normal(random),
     real: at >= 5000 && at % 5000 < 24,
@@ -67,7 +73,10 @@ function falseAlarms(series: Series, oneIn: number, readings: number, seed: numb
   return (alarms / judged) * oneIn;
 }
 
-/** The share of shifts of four standard deviations that are seen within two readings: after each of some histories, many. */
+/**
+ * The share of shifts of four standard deviations that are seen within two readings: after each of some histories,
+ * many.
+ */
 function seenWithinTwo(series: Series, oneIn: number): number {
   const [histories, shifts] = [8, 50];
   let seen = 0;
@@ -99,13 +108,18 @@ describe('the expected band', () => {
   });
 
   it('sees a shift of four standard deviations within two readings', () => {
-    const seen = ['normal noise', 'a daily season'].map((name) => [name, ...[50, 200].map((oneIn) => seenWithinTwo(SERIES[name] as Series, oneIn))] as const); // prettier-ignore
+    const seen = ['normal noise', 'a daily season'].map(
+      (name) => [name, ...[50, 200].map((oneIn) => seenWithinTwo(SERIES[name] as Series, oneIn))] as const,
+    );
     for (const [, atFifty, atTwoHundred] of seen) {
       expect(atFifty).toBeGreaterThanOrEqual(0.9);
       expect(atTwoHundred).toBeGreaterThanOrEqual(0.75);
     }
-    const shifts = seen.map(([name, ...shares]) => `| ${name} | ${shares.map((share) => `${Math.round(100 * share)}%`).join(' | ')} |`);
-    if (process.env.SHRIKE_WRITE !== undefined) writeFileSync(new URL('../../docs/bands.md', import.meta.url), table(rows, shifts));
+    const shifts = seen.map(
+      ([name, ...shares]) => `| ${name} | ${shares.map((share) => `${Math.round(100 * share)}%`).join(' | ')} |`,
+    );
+    if (process.env.SHRIKE_WRITE !== undefined)
+      writeFileSync(new URL('../../docs/bands.md', import.meta.url), table(rows, shifts));
   });
 
   it('says nothing with too short a history, and how much more it needs', () => {
@@ -132,23 +146,45 @@ describe('the expected band', () => {
   });
 
   it('is a level of a rule: undecided before there is enough, met outside, begun anew in another unit', () => {
-    const rule: Rule = { when: { kind: 'unusual', asked: { field: 'value' }, side: 'either', oneIn: 200, zone: 'UTC' }, whenAlreadyMet: 'wait' };
-    const usual = Array.from({ length: 60 }, (_, at) => (at % 7) - 3).map((each, at): Look => ({ at: MONDAY + at * HOUR, read: { value: amount(String(each)) } })); // prettier-ignore
-    const then = [40, 41, 1].map((each, at): Look => ({ at: MONDAY + (60 + at) * HOUR, read: { value: amount(String(each)) } }));
+    const rule: Rule = {
+      when: { kind: 'unusual', asked: { field: 'value' }, side: 'either', oneIn: 200, zone: 'UTC' },
+      whenAlreadyMet: 'wait',
+    };
+    const usual = Array.from({ length: 60 }, (_, at) => (at % 7) - 3).map((each, at): Look => ({
+      at: MONDAY + at * HOUR,
+      read: { value: amount(String(each)) },
+    }));
+    const then = [40, 41, 1].map((each, at): Look => ({
+      at: MONDAY + (60 + at) * HOUR,
+      read: { value: amount(String(each)) },
+    }));
     const other: Look = { at: MONDAY + 63 * HOUR, read: { value: pounds('1') } };
     const { steps, alerts } = play(rule, [...usual, ...then, other]);
     expect(alerts).toEqual([61]);
     expect(steps.map(({ verdict }) => verdict)).toEqual([
-      ...Array.from({ length: 30 }, () => 'undecided'), ...Array.from({ length: 30 }, () => 'unmet'), 'met', 'met', 'unmet', 'undecided',
-    ]); // prettier-ignore
-    expect(steps.flatMap(({ effects }) => effects.map((effect) => effect.do))).toEqual(['open', 'alert', 'close', 'say']);
+      ...Array.from({ length: 30 }, () => 'undecided'),
+      ...Array.from({ length: 30 }, () => 'unmet'),
+      'met',
+      'met',
+      'unmet',
+      'undecided',
+    ]);
+    expect(steps.flatMap(({ effects }) => effects.map((effect) => effect.do))).toEqual([
+      'open',
+      'alert',
+      'close',
+      'say',
+    ]);
   });
 
   it('keeps no more whatever lies behind it', () => {
     const random = randomFrom(4);
     let memory = freshBand(asked(50), HOUR);
     for (let at = 0; at < 5_000; at += 1) memory = learnBand(asked(50), memory, normal(random), at * HOUR);
-    const kept = memory.seasons.reduce((sum, { slots, recent, missed }) => sum + recent.length + missed.length + Object.values(slots).flat().length, 0); // prettier-ignore
+    const kept = memory.seasons.reduce(
+      (sum, { slots, recent, missed }) => sum + recent.length + missed.length + Object.values(slots).flat().length,
+      0,
+    );
     expect(kept).toBeLessThanOrEqual(2_500);
   });
 });

@@ -12,7 +12,10 @@ export interface BandAsked {
   zone: string;
 }
 
-/** A season that a series may have, as far as it is known: what its slots lie above or below the level, and how well that told what came. */
+/**
+ * A season that a series may have, as far as it is known: what its slots lie above or below the level, and how well
+ * that told what came.
+ */
 interface Season {
   by: 'nothing' | 'hour of day' | 'hour of week' | 'day of week' | 'day of month';
   /** The latest values of each slot, less the level of their time. */
@@ -48,7 +51,10 @@ const RECENT = 24;
 const MISSED = 60;
 const IN_SLOT = 10;
 const LEAST_IN_SLOT = 3;
-/** By what share the reach grows with an alarm: first much, then less. An alarm of twice its reach is hardly noise, and counts less. */
+/**
+ * By what share the reach grows with an alarm: first much, then less. An alarm of twice its reach is hardly noise, and
+ * counts less.
+ */
 const STEP = 0.08;
 const FIRST_STEP = 0.25;
 const FAR = 2;
@@ -62,7 +68,8 @@ const MAD_SCALE = 1.4826;
 
 /** A band of which nothing is known yet. The seasons that may be are those that the pace of the readings can show. */
 export function freshBand(asked: BandAsked, intervalMs: number): BandMemory {
-  const by: Season['by'][] = intervalMs < DAY / 2 ? ['nothing', 'hour of day', 'hour of week'] : ['nothing', 'day of week', 'day of month'];
+  const by: Season['by'][] =
+    intervalMs < DAY / 2 ? ['nothing', 'hour of day', 'hour of week'] : ['nothing', 'day of week', 'day of month'];
   return {
     readings: 0,
     seasons: by.map((each) => ({ by: each, slots: {}, recent: [], missed: [], error: 0 })),
@@ -76,10 +83,10 @@ export function freshBand(asked: BandAsked, intervalMs: number): BandMemory {
 export const wanted = ({ readings }: BandMemory): { has: number; of: number } => ({ has: readings, of: LEAST });
 
 /**
- * The band for a moment, made of what came before it; null with too short a history. Robust and seasonal: the middle of what came lately,
- * with what its hour of the day or of the week, or its day of the week or of the month, usually lies above or below it (medians throughout),
- * as wide as its scale, by the median absolute deviation (F. R. Hampel, The influence curve and its role in robust estimation, 1974), and
- * its reach say.
+ * The band for a moment, made of what came before it; null with too short a history. Robust and seasonal: the middle of
+ * what came lately, with what its hour of the day or of the week, or its day of the week or of the month, usually lies
+ * above or below it (medians throughout), as wide as its scale, by the median absolute deviation (F. R. Hampel, The
+ * influence curve and its role in robust estimation, 1974), and its reach say.
  */
 export function bandAt(asked: BandAsked, memory: BandMemory, at: Instant): Band | null {
   if (memory.readings < LEAST) return null;
@@ -94,9 +101,10 @@ export function bandAt(asked: BandAsked, memory: BandMemory, at: Instant): Band 
 }
 
 /**
- * Takes a reading, after it was held against its band. The reach grows with an alarm and shrinks a little with each reading that is none, so
- * that over time it lets through one in as many as was asked, whatever the noise is like (I. Gibbs, E. Candès, Adaptive Conformal Inference
- * Under Distribution Shift, 2021). Of a run of readings outside, which no noise brings about, only the first counts.
+ * Takes a reading, after it was held against its band. The reach grows with an alarm and shrinks a little with each
+ * reading that is none, so that over time it lets through one in as many as was asked, whatever the noise is like (I.
+ * Gibbs, E. Candès, Adaptive Conformal Inference Under Distribution Shift, 2021). Of a run of readings outside, which
+ * no noise brings about, only the first counts.
  */
 export function learnBand(asked: BandAsked, memory: BandMemory, value: number, at: Instant): BandMemory {
   const band = bandAt(asked, memory, at);
@@ -111,7 +119,12 @@ export function learnBand(asked: BandAsked, memory: BandMemory, value: number, a
 }
 
 /** The reach after a reading within the band, or after one outside of it. */
-function learned({ oneIn }: BandAsked, { reach, alarms }: BandMemory, { expected, low, high }: Band, outside: number | null): number {
+function learned(
+  { oneIn }: BandAsked,
+  { reach, alarms }: BandMemory,
+  { expected, low, high }: Band,
+  outside: number | null,
+): number {
   const step = Math.max(STEP, FIRST_STEP / (1 + alarms));
   const limit = outside !== null && outside > expected ? high : low;
   const isFar = outside !== null && Math.abs(outside - expected) > FAR * Math.abs(limit - expected);
@@ -129,7 +142,10 @@ function taught(season: Season, value: number, slot: string): Season {
   const bounded = Math.min(Math.abs(miss), 4 * scaleOf(season) || Math.abs(miss));
   return {
     by: season.by,
-    slots: season.by === 'nothing' ? {} : { ...season.slots, [slot]: [...(season.slots[slot] ?? []), value - level].slice(-IN_SLOT) },
+    slots:
+      season.by === 'nothing'
+        ? {}
+        : { ...season.slots, [slot]: [...(season.slots[slot] ?? []), value - level].slice(-IN_SLOT) },
     recent: [...season.recent, value - offset].slice(-SEASON[season.by]),
     missed,
     error: season.missed.length === 0 ? bounded : season.error + (bounded - season.error) / 50,
@@ -139,11 +155,19 @@ function taught(season: Season, value: number, slot: string): Season {
 /** The season that told best lately, if it told better than none. */
 function bestOf([none, ...others]: Season[]): Season {
   const plain = none as Season;
-  return others.filter(({ error }) => error < BETTER * plain.error).reduce((best, each) => (each.error < best.error ? each : best), plain);
+  return others
+    .filter(({ error }) => error < BETTER * plain.error)
+    .reduce((best, each) => (each.error < best.error ? each : best), plain);
 }
 
 /** Readings that a season is long; of days in a month and of weeks as many as are kept. */
-const SEASON: Record<Season['by'], number> = { nothing: RECENT, 'hour of day': RECENT, 'hour of week': 168, 'day of week': 28, 'day of month': 62 };
+const SEASON: Record<Season['by'], number> = {
+  nothing: RECENT,
+  'hour of day': RECENT,
+  'hour of week': 168,
+  'day of week': 28,
+  'day of month': 62,
+};
 
 const levelOf = ({ recent }: Season) => middleOf(recent.slice(-RECENT));
 
@@ -152,7 +176,10 @@ function offsetOf({ by, slots }: Season, slot: string): number {
   return known.length < LEAST_IN_SLOT ? 0 : middleOf(known);
 }
 
-/** How far values usually miss what is expected. Where most miss by nothing the mean says it; where all do, anything else is unusual. */
+/**
+ * How far values usually miss what is expected. Where most miss by nothing the mean says it; where all do, anything
+ * else is unusual.
+ */
 function scaleOf({ missed }: Season): number {
   const away = missed.map(Math.abs);
   const robust = MAD_SCALE * medianOf(away);
@@ -184,9 +211,13 @@ function medianOf(values: number[]): number {
   return sorted.length % 2 === 1 ? (sorted[half] as number) : ((sorted[half - 1] ?? 0) + (sorted[half] ?? 0)) / 2;
 }
 
-/** The quantile of the standard normal distribution, to four places (C. Hastings, Approximations for Digital Computers, 1955, sheet 68). */
+/**
+ * The quantile of the standard normal distribution, to four places (C. Hastings, Approximations for Digital Computers,
+ * 1955, sheet 68).
+ */
 function normalQuantile(p: number): number {
   const t = Math.sqrt(-2 * Math.log(Math.min(p, 1 - p)));
-  const z = t - (2.515517 + 0.802853 * t + 0.010328 * t * t) / (1 + 1.432788 * t + 0.189269 * t * t + 0.001308 * t ** 3);
+  const z =
+    t - (2.515517 + 0.802853 * t + 0.010328 * t * t) / (1 + 1.432788 * t + 0.189269 * t * t + 0.001308 * t ** 3);
   return p < 0.5 ? -z : z;
 }

@@ -24,7 +24,8 @@ describe('the same time before', () => {
     expect(new Date(sameTimeBefore(on(at), by, ZONE)).toISOString()).toBe(new Date(on(expected)).toISOString());
   });
 
-  it('is to the second', () => expect(sameTimeBefore(on('2026-11-03T09:30:15.250Z'), 'day', ZONE)).toBe(on('2026-11-02T09:30:15.250Z')));
+  it('is to the second', () =>
+    expect(sameTimeBefore(on('2026-11-03T09:30:15.250Z'), 'day', ZONE)).toBe(on('2026-11-02T09:30:15.250Z')));
   it('knows odd zones', () => {
     // Lord Howe turns its clocks by half an hour.
     const date = DateTime.fromISO('2026-10-04', { zone: 'Australia/Lord_Howe' });
@@ -45,7 +46,10 @@ function byWall(from: Instant, to: Instant): Map<string, Instant> {
 /** The date of some days before, in the words of the clock; of a month the last day that there is. */
 function dateBefore(said: string, by: Unit): string {
   const [day = 0, month = 0, year = 0] = (said.split(', ')[0] ?? '').split('/').map(Number);
-  const date = by === 'month' ? new Date(Date.UTC(year, month - 2, 1)) : new Date(Date.UTC(year, month - 1, day - (by === 'day' ? 1 : 7)));
+  const date =
+    by === 'month'
+      ? new Date(Date.UTC(year, month - 2, 1))
+      : new Date(Date.UTC(year, month - 1, day - (by === 'day' ? 1 : 7)));
   if (by === 'month') date.setUTCDate(Math.min(day, new Date(Date.UTC(year, month - 1, 0)).getUTCDate()));
   return `${String(date.getUTCDate()).padStart(2, '0')}/${String(date.getUTCMonth() + 1).padStart(2, '0')}/${date.getUTCFullYear()}, ${said.split(', ')[1]}`;
 }
@@ -61,13 +65,22 @@ describe('a value held against the one at the same time before', () => {
   it.each(STARTS)('is raised and left when a walk over time says so: a %s, from %d', (by, start) => {
     const [most, span] = [by === 'day' ? 3 * DAY : by === 'week' ? 10 * DAY : 36 * DAY, by === 'month' ? 500 : 60];
     const wall = byWall(start - 32 * DAY, start + most);
-    const looks = fc.array(fc.record({ gap: fc.integer({ min: 1, max: span }), value: fc.integer({ min: 0, max: 4 }), absent: fc.integer({ min: 0, max: 9 }) }), { minLength: 2, maxLength: 30 }); // prettier-ignore
+    const looks = fc.array(
+      fc.record({
+        gap: fc.integer({ min: 1, max: span }),
+        value: fc.integer({ min: 0, max: 4 }),
+        absent: fc.integer({ min: 0, max: 9 }),
+      }),
+      { minLength: 2, maxLength: 30 },
+    );
     fc.assert(
       fc.property(looks, (given) => {
         let at = start;
         const seen = given.flatMap(({ gap, value, absent }): Look[] => {
           at += gap * GRID;
-          return at > start + most ? [] : [{ at, read: { value: absent === 0 ? { kind: 'absent' } : amount(String(value)) } }];
+          return at > start + most
+            ? []
+            : [{ at, read: { value: absent === 0 ? { kind: 'absent' } : amount(String(value)) } }];
         });
         const end = start + most;
         const figure = { by: 'amount', amount: amount('2') } as const;

@@ -11,7 +11,10 @@ export const MOST_OTHERS = 1_000;
 /** How all that may stand beside a record stands at a moment: now, or at one of the past. */
 export interface Around {
   now: Instant;
-  /** What is heard at this moment of another record, of this watch or another, that a rule names; undefined where nothing is. */
+  /**
+   * What is heard at this moment of another record, of this watch or another, that a rule names; undefined where
+   * nothing is.
+   */
   named: (asked: Asked) => Latest | undefined;
   /** The same of the record that shares a label with one; absent where none does. */
   shared: (field: string, sharing: Sharing, identity: string) => Latest | undefined;
@@ -24,7 +27,9 @@ export interface Around {
   roleOf: (field: string) => string;
 }
 
-/** What a rule hears beside a record's own fields: records that it names, the item of each, and the others of a group. */
+/**
+ * What a rule hears beside a record's own fields: records that it names, the item of each, and the others of a group.
+ */
 export class Beside {
   /** What was read now of the records that it names. */
   readonly #read: ReadonlyMap<string, Latest>;
@@ -40,7 +45,10 @@ export class Beside {
         return latest === undefined ? [] : [[keyOf(asked), latest]];
       }),
     );
-    this.#groups = this.#places('records').map(({ clause, key }) => ({ key, members: around.members(clause.asked.field) }));
+    this.#groups = this.#places('records').map(({ clause, key }) => ({
+      key,
+      members: around.members(clause.asked.field),
+    }));
   }
 
   /** Clauses about a place in a group, with the names of that. */
@@ -76,7 +84,10 @@ export class Beside {
   groupsOf(identity: string): ReadonlyMap<string, Latest[]> {
     const others = this.#groups
       .filter(({ members }) => members.size > 0)
-      .map(({ key, members }) => [key, [...members].flatMap(([each, latest]) => (each === identity ? [] : latest))] as const);
+      .map(
+        ({ key, members }) =>
+          [key, [...members].flatMap(([each, latest]) => (each === identity ? [] : latest))] as const,
+      );
     return new Map([...others, ...this.offersOf(identity)]);
   }
 

@@ -2,19 +2,26 @@ import { onceFor } from '../once-for';
 import type { Decimal } from '../value/decimal';
 import type { Measure, Value } from '../value/value';
 
-/** What is asked of the item that a record is an offer of: our own price, its agreed minimum, or the cheapest of its other offers. */
+/**
+ * What is asked of the item that a record is an offer of: our own price, its agreed minimum, or the cheapest of its
+ * other offers.
+ */
 export const ITEM_SIDES = ['ours', 'minimum', 'cheapest'] as const;
 export type ItemSide = (typeof ITEM_SIDES)[number];
 
-/** Another record of the same watch: one that bears the same value of a label, and, where that is said, such a value of another one. */
+/**
+ * Another record of the same watch: one that bears the same value of a label, and, where that is said, such a value of
+ * another one.
+ */
 export interface Sharing {
   label: string;
   where?: { label: string; is: string };
 }
 
 /**
- * Which series a clause asks: a field of the rule's own record, or of a record that is named, there or at another watch, or that shares a
- * label with its own; or what its item says that is like that field, of ours at one of our channels where that is named.
+ * Which series a clause asks: a field of the rule's own record, or of a record that is named, there or at another
+ * watch, or that shares a label with its own; or what its item says that is like that field, of ours at one of our
+ * channels where that is named.
  */
 export interface Asked {
   field: string;
@@ -39,7 +46,10 @@ export const AMONG = ['records', 'offers'] as const;
 /** How far, as an amount in a unit or as percent of what it is held against. */
 export type Figure = { by: 'amount'; amount: Measure } | { by: 'percent'; percent: Decimal };
 
-/** Where a value is to stand: beyond one limit, or within or without two. `inclusive` says whether the limits belong to it. */
+/**
+ * Where a value is to stand: beyond one limit, or within or without two. `inclusive` says whether the limits belong to
+ * it.
+ */
 export type Limits =
   /** `further`: limits beyond it, each further than the one before; in an episode each is told, once. */
   | { is: 'below' | 'above'; limit: Measure; inclusive: boolean; further?: Measure[] }
@@ -52,12 +62,26 @@ export interface Judged {
 }
 
 /** What is made of the readings of a stretch. */
-type Aggregate = 'minimum' | 'maximum' | 'mean' | 'median' | 'range' | 'first to last' | 'sum' | 'readings' | 'moves' | 'increase' | 'pace';
+type Aggregate =
+  | 'minimum'
+  | 'maximum'
+  | 'mean'
+  | 'median'
+  | 'range'
+  | 'first to last'
+  | 'sum'
+  | 'readings'
+  | 'moves'
+  | 'increase'
+  | 'pace';
 
 /** A stretch of readings and what is made of it. Of stepwise fields a value is in force until the next one. */
 export interface Stretch {
   make: Aggregate;
-  of: { last: 'time'; ms: number } | { last: 'readings'; count: number } | { this: 'hour' | 'day' | 'week' | 'month'; zone: string };
+  of:
+    | { last: 'time'; ms: number }
+    | { last: 'readings'; count: number }
+    | { this: 'hour' | 'day' | 'week' | 'month'; zone: string };
   stepwise: boolean;
   /** Whether what is summed can never be negative, so that a sum only grows. */
   grows: boolean;
@@ -65,7 +89,10 @@ export interface Stretch {
 
 /** What a move is held against. */
 export type Base =
-  { base: 'last' | 'told' | 'extreme' } | { base: 'pinned'; value: Measure } | { base: 'median'; of: number } | { base: 'series'; asked: Asked };
+  | { base: 'last' | 'told' | 'extreme' }
+  | { base: 'pinned'; value: Measure }
+  | { base: 'median'; of: number }
+  | { base: 'series'; asked: Asked };
 
 /** One condition on one thing that is judged. Numbers are those of the meaning of rules (`docs/rules.md`). */
 export type Clause =
@@ -75,20 +102,51 @@ export type Clause =
   | { kind: 'crossing'; of: Judged; limits: Limits; margin?: Figure }
   /** 8: differs from its base by at least so much; a side that is null is switched off. */
   | { kind: 'move'; asked: Asked; against: Base; rise: Figure | null; fall: Figure | null }
-  /** 8: differs so from the value in force at the same time by the clock on the wall a day, a week or a month before. */
-  | { kind: 'before'; asked: Asked; by: 'day' | 'week' | 'month'; zone: string; rise: Figure | null; fall: Figure | null }
+  /**
+   * 8: differs so from the value in force at the same time by the clock on the wall a day, a week or a month before.
+   */
+  | {
+      kind: 'before';
+      asked: Asked;
+      by: 'day' | 'week' | 'month';
+      zone: string;
+      rise: Figure | null;
+      fall: Figure | null;
+    }
   /** 9: differs from the reading before, by at least so many words where that is said. */
   | { kind: 'change'; asked: Asked; words?: number }
   /** 10: a state, a flag, a moment or a link. */
   | { kind: 'state'; asked: Asked; how: StateTest }
   /** 11: by the scale of the field. */
-  | { kind: 'grade'; asked: Asked; how: { moves: 'better' | 'worse'; steps: number } | { is: 'at or below' | 'at or above'; grade: string } }
+  | {
+      kind: 'grade';
+      asked: Asked;
+      how: { moves: 'better' | 'worse'; steps: number } | { is: 'at or below' | 'at or above'; grade: string };
+    }
   /** 12: a phrase, or a pattern (RE2). */
-  | { kind: 'text'; asked: Asked; how: { phrase: string; is: 'there' | 'not there' | 'appears' | 'disappears' } | { matches: string } }
+  | {
+      kind: 'text';
+      asked: Asked;
+      how: { phrase: string; is: 'there' | 'not there' | 'appears' | 'disappears' } | { matches: string };
+    }
   /** 13: against another series. */
-  | { kind: 'against'; asked: Asked; other: Asked; is: 'below' | 'above'; by: Figure; inclusive: boolean; margin?: Figure }
+  | {
+      kind: 'against';
+      asked: Asked;
+      other: Asked;
+      is: 'below' | 'above';
+      by: Figure;
+      inclusive: boolean;
+      margin?: Figure;
+    }
   /** 13: its place among the others of a group. */
-  | { kind: 'place'; asked: Asked; among: string; end: 'lowest' | 'highest'; how: 'takes' | 'loses' | 'has' | 'has not' }
+  | {
+      kind: 'place';
+      asked: Asked;
+      among: string;
+      end: 'lowest' | 'highest';
+      how: 'takes' | 'loses' | 'has' | 'has not';
+    }
   | { kind: 'rank'; asked: Asked; among: string; end: 'lowest' | 'highest'; by: number }
   /** 14: outside of the band that is expected, by what came before; about one false alarm in so many readings. */
   | { kind: 'unusual'; asked: Asked; side: 'high' | 'low' | 'either'; oneIn: number; zone: string }
@@ -99,7 +157,8 @@ export type Clause =
   | { kind: 'silence'; asked: Asked; how: SilenceTest };
 
 /** What is looked for in a state. */
-export type StateTest = { is: Value } | { becomes: Value } | { leaves: Value } | { from: Value; to: Value } | 'any move';
+export type StateTest =
+  { is: Value } | { becomes: Value } | { leaves: Value } | { from: Value; to: Value } | 'any move';
 
 /** What counts as silence. */
 export type SilenceTest =
@@ -118,12 +177,14 @@ export type Condition = Clause | { all: Condition[] } | { any: Condition[] } | {
 export function keyOf(asked: Asked): string {
   const { field, record = null, watch = null, sharing, item, channel = null } = asked;
   if (isOwn(asked)) return field;
-  if (sharing !== undefined) return JSON.stringify(['sharing', sharing.label, sharing.where?.label ?? null, sharing.where?.is ?? null, field]);
+  if (sharing !== undefined)
+    return JSON.stringify(['sharing', sharing.label, sharing.where?.label ?? null, sharing.where?.is ?? null, field]);
   return JSON.stringify(item === undefined ? [watch, record, field] : [item, channel, field]);
 }
 
 /** The name under which the others of a group reach a rule: those that a clause asks the same of. */
-export const groupKey = ({ among, asked }: { among: string; asked: Asked }): string => JSON.stringify([among, keyOf(asked)]);
+export const groupKey = ({ among, asked }: { among: string; asked: Asked }): string =>
+  JSON.stringify([among, keyOf(asked)]);
 
 /** The clauses of a condition, in the order in which they are said. */
 export const clausesOf: (condition: Condition) => readonly Clause[] = onceFor((condition) =>
@@ -167,7 +228,8 @@ export function withAsked(clause: Clause, asked: (said: Asked) => Asked): Clause
       return {
         ...clause,
         asked: asked(clause.asked),
-        against: clause.against.base === 'series' ? { ...clause.against, asked: asked(clause.against.asked) } : clause.against,
+        against:
+          clause.against.base === 'series' ? { ...clause.against, asked: asked(clause.against.asked) } : clause.against,
       };
     case 'against':
       return { ...clause, asked: asked(clause.asked), other: asked(clause.other) };

@@ -4,13 +4,19 @@ import type { Instant } from '../when/interval';
 import { looksOf } from './backtest';
 import type { History } from './past';
 
-/** What a cell of a column holds: nothing was read then, a value, none that is known to be missing, or what is no number. */
+/**
+ * What a cell of a column holds: nothing was read then, a value, none that is known to be missing, or what is no
+ * number.
+ */
 export const CELL = { none: 0, value: 1, absent: 2, other: 3 } as const;
 
 /** Set beside it where what was in force only stands there while others were read. */
 export const FILLED = 8;
 
-/** A field of a record, in the order of its moments: amounts in whole steps of `10 ** -places`, each in one of the units. */
+/**
+ * A field of a record, in the order of its moments: amounts in whole steps of `10 ** -places`, each in one of the
+ * units.
+ */
 export interface Column {
   cell: Uint8Array;
   amount: Float64Array;
@@ -42,8 +48,9 @@ const MOST_UNITS = 65_535;
 export const unitName = (measure: Measure): string => `${measure.kind} ${unitOf(measure) ?? ''}`;
 
 /**
- * Histories as columns of whole numbers, exact up to 2^53; null where an amount is larger than that, or has more than nine decimal places:
- * such are judged one by one, in exact decimals. `each` says whether every look is a row, or only those that brought something new.
+ * Histories as columns of whole numbers, exact up to 2^53; null where an amount is larger than that, or has more than
+ * nine decimal places: such are judged one by one, in exact decimals. `each` says whether every look is a row, or only
+ * those that brought something new.
  */
 export function columnsOf(histories: readonly History[], each: boolean): Columns | null {
   const places = placesIn(histories);
@@ -61,7 +68,8 @@ export function columnsOf(histories: readonly History[], each: boolean): Columns
 function placesIn(histories: readonly History[]): number {
   const series = histories.flatMap(({ fields }) => Object.values(fields));
   return series.reduce(
-    (most, { readings }) => readings.reduce((so, { value }) => (isMeasure(value) ? Math.max(so, fractionDigits(value.amount)) : so), most),
+    (most, { readings }) =>
+      readings.reduce((so, { value }) => (isMeasure(value) ? Math.max(so, fractionDigits(value.amount)) : so), most),
     0,
   );
 }
@@ -98,7 +106,12 @@ interface Scale {
 
 function columnOf(looks: Looks, rowOf: ReadonlyMap<Instant, number>, { places, units }: Scale): Column | null {
   const rows = rowOf.size;
-  const column = { cell: new Uint8Array(rows), amount: new Float64Array(rows), unit: new Uint16Array(rows), until: new Float64Array(rows) };
+  const column = {
+    cell: new Uint8Array(rows),
+    amount: new Float64Array(rows),
+    unit: new Uint16Array(rows),
+    until: new Float64Array(rows),
+  };
   for (const { at, until, value } of looks) {
     const row = rowOf.get(at) ?? 0;
     column.until[row] = until;
@@ -133,6 +146,8 @@ function fillIn({ cell, amount, unit, until }: Column): void {
 export function scaled(amount: Decimal, places: number): number | null {
   const digits = fractionDigits(amount);
   if (digits > places) return null;
-  const steps = Number(digits === 0 ? amount + '0'.repeat(places) : amount.replace('.', '') + '0'.repeat(places - digits));
+  const steps = Number(
+    digits === 0 ? amount + '0'.repeat(places) : amount.replace('.', '') + '0'.repeat(places - digits),
+  );
   return Number.isSafeInteger(steps) ? steps : null;
 }

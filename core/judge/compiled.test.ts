@@ -11,19 +11,38 @@ import { compile } from './compiled';
 import { countsLooks, type RuleDefinition } from './rule';
 import { Trial } from './trial';
 
-// The compiled form is held to the engine: over random rules and histories both come to the same, alert by alert and episode by episode.
+// The compiled form is held to the engine: over random rules and histories both come to the same, alert by alert and
+// episode by episode.
 
 const TRIED = Number(process.env.SHRIKE_SEARCH ?? 100) * 20;
 const END = 12 * DAY;
 
-const amount = (text: string, unit: string | null = null): Extract<Value, { kind: 'number' }> => ({ kind: 'number', amount: text as Decimal, unit });
+const amount = (text: string, unit: string | null = null): Extract<Value, { kind: 'number' }> => ({
+  kind: 'number',
+  amount: text as Decimal,
+  unit,
+});
 const figures = fc.integer({ min: -40, max: 120 }).map((each) => (each / 10).toFixed(1));
 
 const limits: fc.Arbitrary<Limits> = fc.oneof(
-  fc.record({ is: fc.constantFrom('below' as const, 'above' as const), limit: figures.map((each) => amount(each)), inclusive: fc.boolean() }),
-  fc.record({ is: fc.constantFrom('between' as const, 'outside' as const), low: figures, apart: fc.integer({ min: 1, max: 60 }), inclusive: fc.boolean() })
-    .map(({ low, apart, ...rest }) => ({ ...rest, low: amount(low), high: amount((Number(low) + apart / 10).toFixed(1)) })),
-); // prettier-ignore
+  fc.record({
+    is: fc.constantFrom('below' as const, 'above' as const),
+    limit: figures.map((each) => amount(each)),
+    inclusive: fc.boolean(),
+  }),
+  fc
+    .record({
+      is: fc.constantFrom('between' as const, 'outside' as const),
+      low: figures,
+      apart: fc.integer({ min: 1, max: 60 }),
+      inclusive: fc.boolean(),
+    })
+    .map(({ low, apart, ...rest }) => ({
+      ...rest,
+      low: amount(low),
+      high: amount((Number(low) + apart / 10).toFixed(1)),
+    })),
+);
 
 const clause: fc.Arbitrary<Clause> = fc
   .record({
@@ -33,8 +52,11 @@ const clause: fc.Arbitrary<Clause> = fc
     margin: fc.option(fc.constantFrom('0', '0.3', '1.5'), { nil: undefined }),
   })
   .map(({ kind, field, margin, limits: said }) => ({
-    kind, of: { asked: { field } }, limits: said, ...(margin === undefined ? {} : { margin: { by: 'amount' as const, amount: amount(margin) } }),
-  })); // prettier-ignore
+    kind,
+    of: { asked: { field } },
+    limits: said,
+    ...(margin === undefined ? {} : { margin: { by: 'amount' as const, amount: amount(margin) } }),
+  }));
 
 const condition: fc.Arbitrary<Condition> = fc.oneof(
   clause,
@@ -47,23 +69,43 @@ const rule: fc.Arbitrary<RuleDefinition> = fc
   .record({
     when: condition,
     whenAlreadyMet: fc.constantFrom('raise' as const, 'wait' as const),
-    hold: optional(fc.oneof(
-      fc.integer({ min: 1, max: 4 }).map((count) => ({ for: 'readings' as const, count })),
-      fc.integer({ min: 1, max: 9 }).map((half) => ({ for: 'time' as const, ms: (half * HOUR) / 2 })),
-    )),
-    telling: optional(fc.constantFrom({ atMostEvery: 7 * HOUR }, { remindEvery: 5 * HOUR }, { once: true }, { hours: { days: [1, 3, 5], from: 480, to: 1080, zone: 'UTC' } })),
+    hold: optional(
+      fc.oneof(
+        fc.integer({ min: 1, max: 4 }).map((count) => ({ for: 'readings' as const, count })),
+        fc.integer({ min: 1, max: 9 }).map((half) => ({ for: 'time' as const, ms: (half * HOUR) / 2 })),
+      ),
+    ),
+    telling: optional(
+      fc.constantFrom(
+        { atMostEvery: 7 * HOUR },
+        { remindEvery: 5 * HOUR },
+        { once: true },
+        { hours: { days: [1, 3, 5], from: 480, to: 1080, zone: 'UTC' } },
+      ),
+    ),
     tellsEnd: optional(fc.boolean()),
-    only: optional(fc.constantFrom([{ by: 'identity' as const, in: ['a'] }], [{ by: 'label' as const, label: 'hive', is: 'north' }])),
+    only: optional(
+      fc.constantFrom([{ by: 'identity' as const, in: ['a'] }], [{ by: 'label' as const, label: 'hive', is: 'north' }]),
+    ),
   })
-  .map(({ when, whenAlreadyMet, ...more }) => ({ when, whenAlreadyMet, ...(JSON.parse(JSON.stringify(more)) as Partial<RuleDefinition>) })); // prettier-ignore
+  .map(({ when, whenAlreadyMet, ...more }) => ({
+    when,
+    whenAlreadyMet,
+    ...(JSON.parse(JSON.stringify(more)) as Partial<RuleDefinition>),
+  }));
 
 const value: fc.Arbitrary<Value> = fc.oneof(
   { weight: 12, arbitrary: figures.map((each) => amount(each)) },
-  { weight: 1, arbitrary: fc.constantFrom<Value>(ABSENT, amount('5.0', 'kg'), { kind: 'text', text: 'odd' }, amount('3.25')) },
+  {
+    weight: 1,
+    arbitrary: fc.constantFrom<Value>(ABSENT, amount('5.0', 'kg'), { kind: 'text', text: 'odd' }, amount('3.25')),
+  },
 );
 
 const readings = fc
-  .array(fc.record({ gap: fc.constantFrom(1, 1, 1, 2, 5, 30), runs: fc.integer({ min: 1, max: 4 }), value }), { maxLength: 30 })
+  .array(fc.record({ gap: fc.constantFrom(1, 1, 1, 2, 5, 30), runs: fc.integer({ min: 1, max: 4 }), value }), {
+    maxLength: 30,
+  })
   .map((steps) => {
     let at = 0;
     return steps.map(({ gap, runs, value: each }): StoredReading => {
@@ -75,15 +117,27 @@ const readings = fc
   });
 
 const history: fc.Arbitrary<History> = fc
-  .record({ identity: fc.constantFrom('a', 'b'), hive: fc.constantFrom('north', 'south'), stepwise: fc.boolean(), one: readings, other: readings })
+  .record({
+    identity: fc.constantFrom('a', 'b'),
+    hive: fc.constantFrom('north', 'south'),
+    stepwise: fc.boolean(),
+    one: readings,
+    other: readings,
+  })
   .map(({ identity, hive, stepwise, one, other }) => ({
-    identity, name: 'A', labels: { hive }, fields: { one: { stepwise, readings: one }, other: { stepwise: !stepwise, readings: other } },
-  })); // prettier-ignore
+    identity,
+    name: 'A',
+    labels: { hive },
+    fields: { one: { stepwise, readings: one }, other: { stepwise: !stepwise, readings: other } },
+  }));
 
 /** Amounts are the same, whatever zeros they are written with. */
 const plain = ({ episodes, ...tested }: Backtest) => ({
   ...tested,
-  episodes: episodes.map(({ peak, ...episode }) => ({ ...episode, peak: peak !== null && isMeasure(peak) ? Number(peak.amount) : null })),
+  episodes: episodes.map(({ peak, ...episode }) => ({
+    ...episode,
+    peak: peak !== null && isMeasure(peak) ? Number(peak.amount) : null,
+  })),
 });
 
 describe('a compiled rule', () => {
@@ -98,7 +152,9 @@ describe('a compiled rule', () => {
           const columns = columnsOf(histories, countsLooks(definition));
           if (columns !== null && compile(definition, columns) !== null) compiledOnes += 1;
           const situation = { intervalMs: HOUR, savedAt };
-          expect(plain(new Trial(histories).run(definition, situation, END))).toEqual(plain(backtest(definition, histories, situation, END)));
+          expect(plain(new Trial(histories).run(definition, situation, END))).toEqual(
+            plain(backtest(definition, histories, situation, END)),
+          );
         },
       ),
       { numRuns: TRIED },
@@ -107,7 +163,22 @@ describe('a compiled rule', () => {
   });
 
   it('is none where it could not be exact, or says more than that', () => {
-    const columns = (amounts: string[]) => columnsOf([{ identity: 'a', name: 'A', fields: { v: { stepwise: false, readings: amounts.map((each, at) => ({ at, until: at, runs: 1, value: amount(each) })) } } }], false); // prettier-ignore
+    const columns = (amounts: string[]) =>
+      columnsOf(
+        [
+          {
+            identity: 'a',
+            name: 'A',
+            fields: {
+              v: {
+                stepwise: false,
+                readings: amounts.map((each, at) => ({ at, until: at, runs: 1, value: amount(each) })),
+              },
+            },
+          },
+        ],
+        false,
+      );
     expect(columns(['9007199254740993'])).toBeNull();
     expect(columns(['0.0000000001'])).toBeNull();
     const made = columns(['9007199254740991', '1']);

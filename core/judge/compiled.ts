@@ -7,10 +7,20 @@ import { amountOf } from './clauses/limits';
 import { CELL, FILLED, scaled, unitName, type Column, type Columns, type Table } from './columns';
 import type { Situation } from './engine';
 import type { RuleDefinition } from './rule';
-import { freshTelling, nextTelling, tellAt, tellOf, type Telling, type TellingEvent, type TellingMemory, type TellingStep } from './telling';
+import {
+  freshTelling,
+  nextTelling,
+  tellAt,
+  tellOf,
+  type Telling,
+  type TellingEvent,
+  type TellingMemory,
+  type TellingStep,
+} from './telling';
 
-// A rule compiled to run over columns of whole numbers: levels and crossings of the readings themselves, joined by all or any, with holds and
-// margins. What it cannot say is judged by the engine; the two are held to each other by the tests.
+// A rule compiled to run over columns of whole numbers: levels and crossings of the readings themselves, joined by all
+// or any, with holds and margins. What it cannot say is judged by the engine; the two are held to each other by the
+// tests.
 
 /** What a clause stands at. */
 const UNDECIDED = 0;
@@ -35,7 +45,10 @@ interface Test {
   field: string;
   crossing: boolean;
   unit: number;
-  /** Met from `least` to `most`, both whole, themselves included; or, of two limits that a value is to stay out of, anywhere else. */
+  /**
+   * Met from `least` to `most`, both whole, themselves included; or, of two limits that a value is to stay out of,
+   * anywhere else.
+   */
   least: number;
   most: number;
   elsewhere: boolean;
@@ -56,7 +69,9 @@ export function compile(rule: RuleDefinition, columns: Columns): Compiled | null
   const { when, told, hold } = rule;
   if (told !== undefined && told !== 'episode') return null;
   if (hold?.for === 'readings' && hold.count < 1) return null;
-  const isFlat = 'kind' in when || (!('none' in when) && Object.values(when).every((parts: object[]) => parts.every((part) => 'kind' in part)));
+  const isFlat =
+    'kind' in when ||
+    (!('none' in when) && Object.values(when).every((parts: object[]) => parts.every((part) => 'kind' in part)));
   if (!isFlat) return null;
   const tests: Test[] = [];
   for (const clause of clausesOf(when)) {
@@ -64,7 +79,9 @@ export function compile(rule: RuleDefinition, columns: Columns): Compiled | null
     if (test === null) return null;
     tests.push(test);
   }
-  return tests.length === 0 || tests.length > 30 ? null : { tests, all: !('any' in when), single: tests.length === 1, rule };
+  return tests.length === 0 || tests.length > 30
+    ? null
+    : { tests, all: !('any' in when), single: tests.length === 1, rule };
 }
 
 function testOf(clause: Clause, { places, units }: Columns): Test | null {
@@ -77,7 +94,14 @@ function testOf(clause: Clause, { places, units }: Columns): Test | null {
   const unit = units.indexOf(unitName('limit' in limits ? limits.limit : limits.low));
   const lets = margin === undefined ? null : marginOf(limits, margin, places);
   if (lets === undefined) return null;
-  return { field: keyOf(of.asked), crossing: clause.kind === 'crossing', unit, ...rangeOf(limits, low, high), isLeft: lets === null ? null : leaving(limits, low, high, lets), limits }; // prettier-ignore
+  return {
+    field: keyOf(of.asked),
+    crossing: clause.kind === 'crossing',
+    unit,
+    ...rangeOf(limits, low, high),
+    isLeft: lets === null ? null : leaving(limits, low, high, lets),
+    limits,
+  };
 }
 
 function boundsOf(limits: Limits, places: number): [low: number, high: number] | null {
@@ -87,7 +111,11 @@ function boundsOf(limits: Limits, places: number): [low: number, high: number] |
 }
 
 /** The margin at the lower and at the upper limit, in whole steps; undefined where it is no whole number of them. */
-function marginOf(limits: Limits, margin: NonNullable<Extract<Clause, { kind: 'level' }>['margin']>, places: number): [number, number] | undefined {
+function marginOf(
+  limits: Limits,
+  margin: NonNullable<Extract<Clause, { kind: 'level' }>['margin']>,
+  places: number,
+): [number, number] | undefined {
   const at = ({ amount }: Measure) => scaled(amountOf(margin, amount), places);
   const [low, high] = 'limit' in limits ? [at(limits.limit), at(limits.limit)] : [at(limits.low), at(limits.high)];
   return low === null || high === null ? undefined : [low, high];
@@ -108,7 +136,12 @@ function rangeOf({ is, inclusive }: Limits, low: number, high: number): Pick<Tes
   }
 }
 
-function leaving({ is }: Limits, low: number, high: number, [atLow, atHigh]: [number, number]): (amount: number) => boolean {
+function leaving(
+  { is }: Limits,
+  low: number,
+  high: number,
+  [atLow, atHigh]: [number, number],
+): (amount: number) => boolean {
   switch (is) {
     case 'below':
       return (amount) => amount >= low + atLow;
@@ -122,10 +155,22 @@ function leaving({ is }: Limits, low: number, high: number, [atLow, atHigh]: [nu
 }
 
 /** Runs a compiled rule over columns, as the engine would judge it. */
-export function runCompiled(compiled: Compiled, { tables, places }: Columns, situation: Situation, to: Instant): Backtest {
+export function runCompiled(
+  compiled: Compiled,
+  { tables, places }: Columns,
+  situation: Situation,
+  to: Instant,
+): Backtest {
   const list = listing(compiled.rule, situation, to);
-  const among = new Set(runsFor(compiled.rule, tables.map(({ history }) => history), to)); // prettier-ignore
-  for (const table of tables.filter(({ history }) => among.has(history))) new Running(compiled, table, situation, places, list).run(to);
+  const among = new Set(
+    runsFor(
+      compiled.rule,
+      tables.map(({ history }) => history),
+      to,
+    ),
+  );
+  for (const table of tables.filter(({ history }) => among.has(history)))
+    new Running(compiled, table, situation, places, list).run(to);
   return list.done();
 }
 
@@ -185,7 +230,10 @@ class Running {
     this.list.readings(this.#judged);
   }
 
-  /** Judges what stood when the rule is pretended to have been saved, as far as it was seen within two looks; the first row that comes after. */
+  /**
+   * Judges what stood when the rule is pretended to have been saved, as far as it was seen within two looks; the first
+   * row that comes after.
+   */
   #begin(columns: (Column | null)[], to: Instant): number {
     const { at } = this.table;
     const { savedAt, intervalMs } = this.situation;
@@ -232,7 +280,8 @@ class Running {
       this.#byUnlike[clause] = 1;
       this.#side[clause] = AFRESH;
     } else if ((amount >= test.least && amount <= test.most) !== test.elsewhere) this.#beyond(clause, test);
-    else if (this.#side[clause] === BEYOND && this.#state === RAISED && test.isLeft !== null && !test.isLeft(amount)) this.#standing[clause] = MET;
+    else if (this.#side[clause] === BEYOND && this.#state === RAISED && test.isLeft !== null && !test.isLeft(amount))
+      this.#standing[clause] = MET;
     else {
       this.#side[clause] = CLEAR;
       this.#standing[clause] = UNMET;
@@ -260,7 +309,8 @@ class Running {
   }
 
   #isUnlike(heldBack: number): boolean {
-    for (let clause = 0; clause < this.#byUnlike.length; clause += 1) if (!((heldBack >> clause) & 1) && this.#byUnlike[clause] === 1) return true;
+    for (let clause = 0; clause < this.#byUnlike.length; clause += 1)
+      if (!((heldBack >> clause) & 1) && this.#byUnlike[clause] === 1) return true;
     return false;
   }
 
@@ -269,7 +319,8 @@ class Running {
     this.#begun = true;
     this.#latest = now;
     this.#letGo();
-    if (baseline && this.compiled.rule.whenAlreadyMet === 'wait' && this.#verdict(0) === MET) this.#heldBack = this.#metClauses();
+    if (baseline && this.compiled.rule.whenAlreadyMet === 'wait' && this.#verdict(0) === MET)
+      this.#heldBack = this.#metClauses();
     const verdict = this.#verdict(this.#heldBack);
     if (verdict === UNDECIDED) {
       this.list.undecided();
@@ -286,12 +337,15 @@ class Running {
   #letGo(): void {
     if (this.#heldBack === 0) return;
     if (this.#verdict(0) === UNMET) this.#heldBack = 0;
-    else for (let clause = 0; clause < this.#standing.length; clause += 1) if (this.#standing[clause] === UNMET) this.#heldBack &= ~(1 << clause);
+    else
+      for (let clause = 0; clause < this.#standing.length; clause += 1)
+        if (this.#standing[clause] === UNMET) this.#heldBack &= ~(1 << clause);
   }
 
   #metClauses(): number {
     let held = 0;
-    for (let clause = 0; clause < this.#standing.length; clause += 1) if (this.#standing[clause] === MET) held |= 1 << clause;
+    for (let clause = 0; clause < this.#standing.length; clause += 1)
+      if (this.#standing[clause] === MET) held |= 1 << clause;
     return held;
   }
 
@@ -321,7 +375,14 @@ class Running {
 
   #endHolding(now: Instant): void {
     if (this.#state === HOLDING)
-      this.list.episode({ identity: this.table.history.identity, opened: this.#since, raised: null, closed: now, peak: null, alerts: 0 });
+      this.list.episode({
+        identity: this.table.history.identity,
+        opened: this.#since,
+        raised: null,
+        closed: now,
+        peak: null,
+        alerts: 0,
+      });
   }
 
   #met(now: Instant, columns: (Column | null)[], row: number): void {
@@ -348,13 +409,15 @@ class Running {
   /** The value of the only clause; of several there is no peak. */
   #peakIn(columns: (Column | null)[], row: number): number {
     const [column] = columns;
-    if (!this.compiled.single || column == null || row < 0 || this.compiled.tests[0]?.limits.is === 'between') return NaN;
+    if (!this.compiled.single || column == null || row < 0 || this.compiled.tests[0]?.limits.is === 'between')
+      return NaN;
     return ((column.cell[row] as number) & ~FILLED) === CELL.value ? (column.amount[row] as number) : NaN;
   }
 
   #further(amount: number): void {
     if (Number.isNaN(amount)) return;
-    if (Number.isNaN(this.#peak) || isFurther(this.compiled.tests[0] as Test, amount, this.#peak, this.places)) this.#peak = amount;
+    if (Number.isNaN(this.#peak) || isFurther(this.compiled.tests[0] as Test, amount, this.#peak, this.places))
+      this.#peak = amount;
     if (this.#open !== null) this.#open.peak = this.#peakValue();
   }
 
@@ -367,13 +430,22 @@ class Running {
 
   #raise(now: Instant): void {
     this.#state = RAISED;
-    this.#open = { identity: this.table.history.identity, opened: this.#since, raised: now, closed: null, peak: this.#peakValue(), alerts: 0 };
+    this.#open = {
+      identity: this.table.history.identity,
+      opened: this.#since,
+      raised: now,
+      closed: null,
+      peak: this.#peakValue(),
+      alerts: 0,
+    };
     this.#tell({ is: 'alert', of: 'raised' }, now);
   }
 
   #close(now: Instant): void {
     // An end that nobody was told the beginning of is no news.
-    const tellsEnd = this.compiled.rule.tellsEnd === true && (this.#tells === null || (this.#telling.open && this.#telling.untold !== true));
+    const tellsEnd =
+      this.compiled.rule.tellsEnd === true &&
+      (this.#tells === null || (this.#telling.open && this.#telling.untold !== true));
     this.#tell({ is: 'closed' }, now);
     if (this.#open !== null) this.list.episode({ ...this.#open, closed: now });
     if (tellsEnd) this.list.alert(this.table.history.identity, now, 'over', []);
@@ -402,7 +474,10 @@ class Running {
 
   #alert(at: Instant, what: 'alert' | 'several' | 'reminder'): void {
     if (this.#open !== null) this.#open.alerts += 1;
-    const met = this.#standing.reduce<number[]>((found, standing, clause) => (standing === MET ? [...found, clause] : found), []);
+    const met = this.#standing.reduce<number[]>(
+      (found, standing, clause) => (standing === MET ? [...found, clause] : found),
+      [],
+    );
     this.list.alert(this.table.history.identity, at, what, met);
   }
 

@@ -44,7 +44,8 @@ export function describeCondition(condition: Condition, names: Names): string {
 function joined(condition: Condition, names: Names, nested: boolean): string {
   if ('kind' in condition) return describeClause(condition, names);
   const parts = childrenOf(condition).map((part) => joined(part, names, true));
-  if ('none' in condition) return parts.length === 1 ? `it is not so that ${parts.join('')}` : `none of these: ${parts.join('; ')}`;
+  if ('none' in condition)
+    return parts.length === 1 ? `it is not so that ${parts.join('')}` : `none of these: ${parts.join('; ')}`;
   const said = parts.join('all' in condition ? ' and ' : ' or ');
   return nested && parts.length > 1 ? `(${said})` : said;
 }
@@ -73,11 +74,15 @@ function asLevel(condition: Condition): Condition {
 /** What a rule asks beside its condition, each a few words: `for 2 hours`, `calm again …`, `for 1 record`. */
 export function describeTerms({ hold, only, telling, told, ends, off, steps = [] }: RuleDefinition): string[] {
   return [
-    ...(hold === undefined ? [] : [hold.for === 'time' ? `for ${formatDuration(hold.ms)}` : `at ${hold.count} readings in a row`]),
+    ...(hold === undefined
+      ? []
+      : [hold.for === 'time' ? `for ${formatDuration(hold.ms)}` : `at ${hold.count} readings in a row`]),
     ...(only ?? []).map(describeTest),
     ...(told === 'reading' ? ['told at every reading'] : told === 'move' ? ['told at every move'] : []),
     ...describeTelling(telling),
-    ...(steps.length === 0 ? [] : [`others are told after ${steps.map(({ after }) => formatDuration(after)).join(', then ')}`]),
+    ...(steps.length === 0
+      ? []
+      : [`others are told after ${steps.map(({ after }) => formatDuration(after)).join(', then ')}`]),
     ...(ends === undefined ? [] : [`until ${ends.date}`]),
     ...(off === true ? ['switched off'] : []),
   ];
@@ -86,14 +91,19 @@ export function describeTerms({ hold, only, telling, told, ends, off, steps = []
 function describeTelling({ once, atMostEvery, together, remindEvery, hours, putOff }: Telling = {}): string[] {
   return [
     ...(once === true ? ['told once, and then at rest'] : []),
-    ...(atMostEvery === undefined ? [] : [`at most once in ${formatDuration(atMostEvery)}${together === true ? ', of all records together' : ''}`]),
+    ...(atMostEvery === undefined
+      ? []
+      : [`at most once in ${formatDuration(atMostEvery)}${together === true ? ', of all records together' : ''}`]),
     ...(remindEvery === undefined ? [] : [`again every ${formatDuration(remindEvery)}`]),
     ...(hours === undefined ? [] : [`${clock(hours.from)} to ${clock(hours.to)}, ${daysOf(hours.days)}`]),
-    ...(putOff === undefined ? [] : [`put off until ${formatInstant(putOff.until, 'moment', { locale: 'en-GB', zone: putOff.zone })}`]),
+    ...(putOff === undefined
+      ? []
+      : [`put off until ${formatInstant(putOff.until, 'moment', { locale: 'en-GB', zone: putOff.zone })}`]),
   ];
 }
 
-const clock = (minutes: number) => `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
+const clock = (minutes: number) =>
+  `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
 const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
 
 function daysOf(days: number[]): string {
@@ -103,7 +113,11 @@ function daysOf(days: number[]): string {
 
 function describeTest(test: NonNullable<RuleDefinition['only']>[number]): string {
   if (test.by === 'identity') return test.in.length === 1 ? 'for one record' : `for ${test.in.length} records`;
-  if (isRanking(test)) return `for the ${test.count} ${test.by} by ${test.field}${test.anew === 'never' ? '' : `, chosen anew each ${test.anew}`}`;
+  if (isRanking(test))
+    return (
+      `for the ${test.count} ${test.by} by ` +
+      `${test.field}${test.anew === 'never' ? '' : `, chosen anew each ${test.anew}`}`
+    );
   switch (test.by) {
     case 'label':
       return `where ${test.label} is ${test.is}`;
@@ -125,7 +139,8 @@ export function describeClause(clause: Clause, names: Names): string {
 type Kinds = { [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind }>, names: Names) => string };
 
 const DESCRIBED: Kinds = {
-  level: ({ of, limits, margin }, names) => `${judgedWords(of, names)} ${limitWords('level', limits, names.locale)}${marginWords(margin, names)}`,
+  level: ({ of, limits, margin }, names) =>
+    `${judgedWords(of, names)} ${limitWords('level', limits, names.locale)}${marginWords(margin, names)}`,
   crossing: ({ of, limits, margin }, names) =>
     `${judgedWords(of, names)} ${limitWords('crossing', limits, names.locale)}${marginWords(margin, names)}`,
   move: ({ asked, against, rise, fall }, names) => {
@@ -135,37 +150,59 @@ const DESCRIBED: Kinds = {
       case 'told':
         return `${askedWords(asked, names)} ${moveWords(rise, fall, names)} since it was last told`;
       case 'extreme':
-        return `${askedWords(asked, names)} ${moveWords(rise, fall, names)} from its lowest or highest since it was last told`;
+        return (
+          `${askedWords(asked, names)} ${moveWords(rise, fall, names)} from its lowest or highest since it was ` +
+          'last told'
+        );
       case 'pinned':
-        return `${askedWords(asked, names)} ${apartWords(rise, fall, names)} ${formatValue(against.value, names.locale)}`;
+        return (
+          `${askedWords(asked, names)} ${apartWords(rise, fall, names)} ` +
+          `${formatValue(against.value, names.locale)}`
+        );
       case 'median':
-        return `${askedWords(asked, names)} ${apartWords(rise, fall, names)} the median of its last ${against.of} readings`;
+        return (
+          `${askedWords(asked, names)} ${apartWords(rise, fall, names)} the median of its last ${against.of} ` +
+          'readings'
+        );
       case 'series':
         return `${askedWords(asked, names)} ${apartWords(rise, fall, names)} ${otherWords(against.asked, names)}`;
     }
   },
-  before: ({ asked, by, rise, fall }, names) => `${askedWords(asked, names)} ${apartWords(rise, fall, names)} what it was a ${by} before`,
+  before: ({ asked, by, rise, fall }, names) =>
+    `${askedWords(asked, names)} ${apartWords(rise, fall, names)} what it was a ${by} before`,
   change: ({ asked, words }, names) =>
-    `${askedWords(asked, names)} changes${words === undefined ? '' : ` by at least ${words} ${words === 1 ? 'word' : 'words'}`}`,
+    `${askedWords(asked, names)} ` +
+    `changes${words === undefined ? '' : ` by at least ${words} ${words === 1 ? 'word' : 'words'}`}`,
   state: ({ asked, how }, names) => `${askedWords(asked, names)} ${stateWords(how, names.locale)}`,
   grade: ({ asked, how }, names) =>
     'moves' in how
-      ? `${askedWords(asked, names)} gets ${how.moves} by at least ${how.steps === 1 ? 'one grade' : `${how.steps} grades`}`
-      : `${askedWords(asked, names)} is ${how.is === 'at or below' ? `${how.grade} or worse` : `${how.grade} or better`}`,
+      ? `${askedWords(asked, names)} gets ${how.moves} by at least ` +
+        `${how.steps === 1 ? 'one grade' : `${how.steps} grades`}`
+      : `${askedWords(asked, names)} is ` +
+        `${how.is === 'at or below' ? `${how.grade} or worse` : `${how.grade} or better`}`,
   text: ({ asked, how }, names) =>
     'phrase' in how
-      ? `“${short(how.phrase)}” ${how.is === 'there' ? 'is' : how.is === 'not there' ? 'is not' : how.is} in ${askedWords(asked, names)}`
+      ? `“${short(how.phrase)}” ${how.is === 'there' ? 'is' : how.is === 'not there' ? 'is not' : how.is} in ` +
+        `${askedWords(asked, names)}`
       : `${askedWords(asked, names)} matches ${short(how.matches)}`,
   against: ({ asked, other, is, by, inclusive }, names) => {
     const nought = /^0+(\.0+)?$/.test(by.by === 'amount' ? by.amount.amount : by.percent);
-    const far = nought ? (inclusive ? 'at or ' : '') : `${inclusive ? 'at least' : 'more than'} ${figureWords(by, names.locale)} `;
+    const far = nought
+      ? inclusive
+        ? 'at or '
+        : ''
+      : `${inclusive ? 'at least' : 'more than'} ${figureWords(by, names.locale)} `;
     return `${askedWords(asked, names)} is ${far}${is} ${otherWords(other, names)}`;
   },
-  place: ({ asked, among, end, how }, names) => `${askedWords(asked, names)} ${how} the ${end} place ${amongWords(among)}`,
-  rank: ({ asked, among, by }, names) => `the rank of ${askedWords(asked, names)} ${amongWords(among)} moves by at least ${by}`,
+  place: ({ asked, among, end, how }, names) =>
+    `${askedWords(asked, names)} ${how} the ${end} place ${amongWords(among)}`,
+  rank: ({ asked, among, by }, names) =>
+    `the rank of ${askedWords(asked, names)} ${amongWords(among)} moves by at least ${by}`,
   unusual: ({ asked, side, oneIn }, names) =>
-    `${askedWords(asked, names)} is unusually ${side === 'either' ? 'high or low' : side}${names.brief === true ? '' : ` (about one false alarm in ${oneIn})`}`,
-  absence: ({ asked, how }, names) => `${askedWords(asked, names)} ${how === 'is absent' ? 'has no value' : 'comes back'}`,
+    `${askedWords(asked, names)} is unusually ` +
+    `${side === 'either' ? 'high or low' : side}${names.brief === true ? '' : ` (about one false alarm in ${oneIn})`}`,
+  absence: ({ asked, how }, names) =>
+    `${askedWords(asked, names)} ${how === 'is absent' ? 'has no value' : 'comes back'}`,
   record: ({ how }) => (how === 'appears' ? 'a record appears' : 'a record vanishes'),
   silence: ({ asked, how }, names) => {
     switch (how.of) {
@@ -174,7 +211,10 @@ const DESCRIBED: Kinds = {
       case 'runs':
         return `${how.count} looks in a row fail`;
       case 'moves':
-        return `${askedWords(asked, names)} does not move for ${'ms' in how ? formatDuration(how.ms) : `${how.times} times as long as usual`}`;
+        return (
+          `${askedWords(asked, names)} does not move for ` +
+          `${'ms' in how ? formatDuration(how.ms) : `${how.times} times as long as usual`}`
+        );
     }
   },
 };
@@ -187,7 +227,10 @@ const amongWords = (among: string) => (among === 'records' ? 'among all records'
 const OF_ITEM = { ours: 'ours', minimum: 'the agreed minimum', cheapest: 'the cheapest of the other offers' } as const;
 
 /** What a value is held against, by as few words as tell it on a chart: `ours`, `Copper smoker`, `the other watch`. */
-export function describeOther({ item, record, watch, sharing, called }: Asked, nameOf: (identity: string) => string | undefined): string {
+export function describeOther(
+  { item, record, watch, sharing, called }: Asked,
+  nameOf: (identity: string) => string | undefined,
+): string {
   if (item !== undefined) return item === 'cheapest' ? 'the cheapest other' : OF_ITEM[item];
   if (watch !== undefined) return called ?? 'the other watch';
   if (sharing !== undefined) return sharingWords(sharing);
@@ -256,7 +299,10 @@ function limitVerb(kind: 'level' | 'crossing', { is, inclusive }: Pick<Limits, '
 function limitWords(kind: 'level' | 'crossing', limits: Limits, locale: string): string {
   const verb = limitVerb(kind, limits);
   if ('limit' in limits) return `${verb} ${formatValue(limits.limit, locale)}${furtherWords(limits.further, locale)}`;
-  return `${verb} ${formatValue(limits.low, locale)} ${limits.is === 'between' && kind === 'level' ? 'and' : 'to'} ${formatValue(limits.high, locale)}`;
+  return (
+    `${verb} ${formatValue(limits.low, locale)} ${limits.is === 'between' && kind === 'level' ? 'and' : 'to'} ` +
+    `${formatValue(limits.high, locale)}`
+  );
 }
 
 /** `, told again at £22.00 and £20.00`. */
@@ -268,12 +314,15 @@ const marginWords = (margin: Figure | undefined, { locale, brief }: Names) =>
 
 /** A figure in words: `£2.00`, `5%`. */
 export const figureWords = (figure: Figure, locale: string): string =>
-  figure.by === 'amount' ? formatAmount(figure.amount.amount, figure.amount, locale) : formatPercent(figure.percent, locale);
+  figure.by === 'amount'
+    ? formatAmount(figure.amount.amount, figure.amount, locale)
+    : formatPercent(figure.percent, locale);
 
 const alikeFigures = (rise: Figure | null, fall: Figure | null) => JSON.stringify(rise) === JSON.stringify(fall);
 
 function moveWords(rise: Figure | null, fall: Figure | null, { locale }: Names): string {
-  if (rise !== null && fall !== null && alikeFigures(rise, fall)) return `rises or falls by at least ${figureWords(rise, locale)}`;
+  if (rise !== null && fall !== null && alikeFigures(rise, fall))
+    return `rises or falls by at least ${figureWords(rise, locale)}`;
   const sides = [
     ...(rise === null ? [] : [`rises by at least ${figureWords(rise, locale)}`]),
     ...(fall === null ? [] : [`falls by at least ${figureWords(fall, locale)}`]),
@@ -282,7 +331,8 @@ function moveWords(rise: Figure | null, fall: Figure | null, { locale }: Names):
 }
 
 function apartWords(rise: Figure | null, fall: Figure | null, { locale }: Names): string {
-  if (rise !== null && fall !== null && alikeFigures(rise, fall)) return `is at least ${figureWords(rise, locale)} away from`;
+  if (rise !== null && fall !== null && alikeFigures(rise, fall))
+    return `is at least ${figureWords(rise, locale)} away from`;
   const sides = [
     ...(rise === null ? [] : [`at least ${figureWords(rise, locale)} above`]),
     ...(fall === null ? [] : [`at least ${figureWords(fall, locale)} below`]),

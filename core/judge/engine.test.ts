@@ -30,14 +30,21 @@ function marksByReference({ grid, hour }: Scale, given: Rule, seen: Look[], hist
 const RUNS = 20 * Number(process.env.SHRIKE_SEARCH ?? 100);
 
 describe('the engine', () => {
-  it.each([['ten minutes', COARSE], ['a millisecond', FINE]])('comes to what a plain judge comes to that works everything out anew every %s', (_said, scale) => {
+  it.each([
+    ['ten minutes', COARSE],
+    ['a millisecond', FINE],
+  ])('comes to what a plain judge comes to that works everything out anew every %s', (_said, scale) => {
     const { rule, looks } = randomRules(scale);
-    const before = looks(6).map((each) => each.filter(({ failed }) => failed !== true).map(({ at, read = {} }): Look => ({ at: at - 100 * scale.hour, read })));
+    const before = looks(6).map((each) =>
+      each
+        .filter(({ failed }) => failed !== true)
+        .map(({ at, read = {} }): Look => ({ at: at - 100 * scale.hour, read })),
+    );
     fc.assert(
       fc.property(rule, looks(24), before, (given, seen, history) => {
         expect(marksOf(scale, given, seen, history)).toEqual(marksByReference(scale, given, seen, history));
       }),
       { numRuns: RUNS },
     );
-  }); // prettier-ignore
+  });
 });

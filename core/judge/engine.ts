@@ -6,7 +6,10 @@ import { freshFor, isTooOld, undecided, type Facts, type Finding, type Heard, ty
 import { judge, metParts, numbered, stillHeld, type Judgement, type Part } from './tree';
 import { worksOf } from './works';
 
-/** How long a condition must be met before it is raised: at so many good readings in a row, or without interruption for a time in ms. */
+/**
+ * How long a condition must be met before it is raised: at so many good readings in a row, or without interruption for
+ * a time in ms.
+ */
 type Hold = { for: 'readings'; count: number } | { for: 'time'; ms: number };
 
 /** What is judged of a rule: its condition, how long it must hold, and what is made of a baseline that meets it. */
@@ -32,10 +35,16 @@ type State =
   | { is: 'calm' }
   /** Met, and not yet for long enough; `until` is when a time to hold is up, null where the next reading decides. */
   | { is: 'holding'; since: Instant; readings: number; until: Instant | null; peak: Peak | null }
-  /** Met and told, or opened by hand; its episode is open from `opened` on. `step`: how many further limits were met, and told. */
+  /**
+   * Met and told, or opened by hand; its episode is open from `opened` on. `step`: how many further limits were met,
+   * and told.
+   */
   | { is: 'raised'; opened: Instant; raised: Instant; peak: Peak | null; byHand?: true; step?: number };
 
-/** All that a rule remembers of one subject. A step costs the same whatever lies behind it; only stretches keep readings. */
+/**
+ * All that a rule remembers of one subject. A step costs the same whatever lies behind it; only stretches keep
+ * readings.
+ */
 export interface Memory {
   clauses: ClauseMemory[];
   state: State;
@@ -62,7 +71,10 @@ interface ClauseMemory {
 
 /** What a step brings about. */
 type Effect =
-  /** There is something to tell: it was raised, it happened, or inside an episode it is met again, or meets a further limit. */
+  /**
+   * There is something to tell: it was raised, it happened, or inside an episode it is met again, or meets a further
+   * limit.
+   */
   | { do: 'alert'; of: 'raised' | 'event' | 'again' | 'further' }
   | { do: 'open'; at: Instant; peak: Peak | null }
   | { do: 'peak'; peak: Peak }
@@ -91,12 +103,23 @@ export interface Situation {
 /** What a rule remembers before anything was heard. */
 export function freshMemory(rule: Rule, situation: Situation): Memory {
   const { savedAt } = situation;
-  const clauses = clausesOf(rule.when).map((clause) => ({ own: worksOf(clause).fresh(clause, situation), standing: { is: 'undecided' as const } }));
+  const clauses = clausesOf(rule.when).map((clause) => ({
+    own: worksOf(clause).fresh(clause, situation),
+    standing: { is: 'undecided' as const },
+  }));
   const never = -8_640_000_000_000_000;
   return {
-    clauses, state: { is: 'undecided' }, heldBack: [], begun: false, ended: savedAt - 1, clock: savedAt - 1, lateBefore: never, latest: null,
-    openSince: null, saidOpen: false,
-  }; // prettier-ignore
+    clauses,
+    state: { is: 'undecided' },
+    heldBack: [],
+    begun: false,
+    ended: savedAt - 1,
+    clock: savedAt - 1,
+    lateBefore: never,
+    latest: null,
+    openSince: null,
+    saidOpen: false,
+  };
 }
 
 /** Takes a good reading of before the rule was saved: stretches and bases see it, and nothing is judged. */
@@ -108,7 +131,10 @@ export function learn(rule: Rule, memory: Memory, key: string, reading: Latest):
   return { ...memory, clauses };
 }
 
-/** Judges what was heard, after what the clock had to say before. The last step is that of what was heard; it may bring nothing about. */
+/**
+ * Judges what was heard, after what the clock had to say before. The last step is that of what was heard; it may bring
+ * nothing about.
+ */
 export function hear(rule: Rule, memory: Memory, heard: Heard, situation: Situation): Step[] {
   const before = advance(rule, memory, heard.at, 'before a run', situation);
   const known = before.at(-1)?.memory ?? memory;
@@ -145,20 +171,29 @@ export function closeByHand(rule: Rule, memory: Memory, at: Instant, situation: 
 }
 
 /** At one moment stretches end before a run is heard, and the clock is judged after it. */
-function advance(rule: Rule, memory: Memory, to: Instant, how: 'before a run' | 'with it', situation: Situation): Step[] {
+function advance(
+  rule: Rule,
+  memory: Memory,
+  to: Instant,
+  how: 'before a run' | 'with it',
+  situation: Situation,
+): Step[] {
   const steps: Step[] = [];
   for (let known = memory; ;) {
     const [end, tick] = [nextEnd(rule, known, situation), nextTick(rule, known, situation)];
     const isEnd = end !== null && end <= to && (tick === null || end <= tick);
     const isTick = !isEnd && tick !== null && (tick < to || (tick === to && how === 'with it'));
     if (!isEnd && !isTick) return steps;
-    const step = isEnd ? new Turning(rule, known, situation).end(end) : new Turning(rule, known, situation).tick(tick as Instant);
+    const step = isEnd
+      ? new Turning(rule, known, situation).end(end)
+      : new Turning(rule, known, situation).tick(tick as Instant);
     steps.push(step);
     known = step.memory;
   }
 }
 
-const clauseNext = (clause: Clause, { own }: ClauseMemory, now: Instant, facts: Facts) => worksOf(clause).nextAt?.(clause, own, now, facts) ?? null;
+const clauseNext = (clause: Clause, { own }: ClauseMemory, now: Instant, facts: Facts) =>
+  worksOf(clause).nextAt?.(clause, own, now, facts) ?? null;
 
 /** What the clock judges after what is heard at the same moment; stretches end before it. */
 const isByClock = ({ kind }: Clause) => kind === 'silence' || kind === 'before';
@@ -232,7 +267,10 @@ class Turning {
   hear(heard: Heard): Step {
     const own = heard.of === 'run' && heard.own && this.#asksOf(heard.read);
     const heardOf = this.#clauses.map((clause, at) =>
-      this.#take(at, this.#tooOld(clause, at, heard) ?? worksOf(clause).hear(clause, this.#ownOf(at), heard, this.#facts)),
+      this.#take(
+        at,
+        this.#tooOld(clause, at, heard) ?? worksOf(clause).hear(clause, this.#ownOf(at), heard, this.#facts),
+      ),
     );
     const baseline = !this.memory.begun && own;
     const moment = heard.of === 'run' ? heard.moment : heard.at;
@@ -243,13 +281,16 @@ class Turning {
   }
 
   end(at: Instant): Step {
-    const moved = this.#clauses.map((clause, n) => !isByClock(clause) && this.#isDue(clause, n, this.memory.ended, at) && this.#tick(clause, n, at));
+    const moved = this.#clauses.map(
+      (clause, n) => !isByClock(clause) && this.#isDue(clause, n, this.memory.ended, at) && this.#tick(clause, n, at),
+    );
     const ends = this.#clauses.some(
       (clause, n) => moved[n] === true && 'of' in clause && clause.of.over !== undefined && 'this' in clause.of.over.of,
     );
     const memory = { ...this.memory, ended: at, ...(ends ? { lateBefore: at } : {}) };
     // Before its baseline a stretch ends nothing, save of what was heard of others.
-    if (!memory.begun && this.#findings.every((finding) => finding === null)) return this.#step('stretch', at, memory, memory.state, memory.heldBack);
+    if (!memory.begun && this.#findings.every((finding) => finding === null))
+      return this.#step('stretch', at, memory, memory.state, memory.heldBack);
     return this.#judged('stretch', { at, moment: at, own: false, baseline: false }, memory);
   }
 
@@ -263,7 +304,9 @@ class Turning {
     const held = state.is === 'holding' && state.until !== null && state.until <= at;
     // What is silent already when the rule is saved meets it then.
     const baseline = !this.memory.begun && at <= this.situation.savedAt;
-    return held ? this.#holdIsUp(memory, state, at) : this.#judged('clock', { at, moment: at, own: false, baseline }, memory);
+    return held
+      ? this.#holdIsUp(memory, state, at)
+      : this.#judged('clock', { at, moment: at, own: false, baseline }, memory);
   }
 
   closeByHand(at: Instant): Step {
@@ -274,7 +317,9 @@ class Turning {
     return this.#step('deed', at, { ...this.memory, openSince: null, saidOpen: false }, { is: 'calm' }, heldBack);
   }
 
-  /** A clause whose value at another watch is too old to go by: nothing can be said of it, and what it remembers stands. */
+  /**
+   * A clause whose value at another watch is too old to go by: nothing can be said of it, and what it remembers stands.
+   */
   #tooOld(clause: Clause, at: number, heard: Heard): { memory: unknown; finding: Finding } | null {
     if (heard.of !== 'run') return null;
     for (const asked of asksIn(clause)) {
@@ -322,8 +367,11 @@ class Turning {
     this.#known[at] = {
       own: turn.memory,
       standing: {
-        is, ...(unlike === undefined ? {} : { unlike }), ...(byMargin === undefined ? {} : { byMargin }), ...(step === undefined ? {} : { step }),
-      }, // prettier-ignore
+        is,
+        ...(unlike === undefined ? {} : { unlike }),
+        ...(byMargin === undefined ? {} : { byMargin }),
+        ...(step === undefined ? {} : { step }),
+      },
     };
     return true;
   }
@@ -342,7 +390,9 @@ class Turning {
 
   /** How a clause stands at this moment, its event with it. */
   readonly #atThisMoment = (clause: number, said: Clause): Judgement =>
-    isEvent(said) && this.#findings[clause]?.happened === true ? { is: 'met', unlike: false } : this.#standing(clause, said);
+    isEvent(said) && this.#findings[clause]?.happened === true
+      ? { is: 'met', unlike: false }
+      : this.#standing(clause, said);
 
   /** How a clause stands without its margin. */
   readonly #withoutMargin = (clause: number, said: Clause): Judgement =>
@@ -421,13 +471,24 @@ class Turning {
     return isUp ? this.#raise(state.since, moment.at, peak) : { ...state, readings, peak };
   }
 
-  /** A time to hold is up: raised where it is still met and was heard of lately, else at the next good reading that meets. */
+  /**
+   * A time to hold is up: raised where it is still met and was heard of lately, else at the next good reading that
+   * meets.
+   */
   #holdIsUp(memory: Memory, state: Extract<State, { is: 'holding' }>, at: Instant): Step {
     const verdict = judge(this.#root, this.#standing, memory.heldBack);
     const fresh = memory.latest !== null && at - memory.latest <= freshFor(this.situation);
-    if (verdict.is !== 'met' || !fresh) return this.#step('clock', at, memory, { ...state, until: null }, memory.heldBack, verdict);
+    if (verdict.is !== 'met' || !fresh)
+      return this.#step('clock', at, memory, { ...state, until: null }, memory.heldBack, verdict);
     const raised = this.#raise(state.since, at, state.peak);
-    return this.#step('clock', at, { ...memory, lateBefore: Math.max(memory.lateBefore, at) }, raised, memory.heldBack, verdict);
+    return this.#step(
+      'clock',
+      at,
+      { ...memory, lateBefore: Math.max(memory.lateBefore, at) },
+      raised,
+      memory.heldBack,
+      verdict,
+    );
   }
 
   #raise(opened: Instant, raised: Instant, peak: Peak | null): State {
@@ -440,13 +501,22 @@ class Turning {
   #further(peak: Peak | null, { moment }: Moment): Peak | null {
     const [only, another] = this.#clauses;
     const value = this.#findings[0]?.value;
-    if (only === undefined || another !== undefined || value === undefined || !isMeasure(value) || !('limits' in only)) return peak;
+    if (only === undefined || another !== undefined || value === undefined || !isMeasure(value) || !('limits' in only))
+      return peak;
     if (only.limits.is === 'between') return null;
     return peak === null || isFurther(only.limits, value, peak.value) ? { value, at: moment } : peak;
   }
 
-  /** What is told besides a raising: an event outside of an episode; inside of one what she asked to hear of each time. */
-  #tellMoments({ state: before }: Memory, verdict: Judgement, after: State, moment: Moment, held: readonly number[]): void {
+  /**
+   * What is told besides a raising: an event outside of an episode; inside of one what she asked to hear of each time.
+   */
+  #tellMoments(
+    { state: before }: Memory,
+    verdict: Judgement,
+    after: State,
+    moment: Moment,
+    held: readonly number[],
+  ): void {
     if (this.#effects.some((effect) => effect.do === 'alert')) return;
     const now = judge(this.#root, this.#atThisMoment, held);
     const happened = this.#findings.some((finding) => finding?.happened === true) && now.is === 'met';
@@ -460,16 +530,21 @@ class Turning {
     if (again) this.#effects.push({ do: 'alert', of: 'again' });
   }
 
-  /** A record that vanished: an event of that is told, an episode closes, and what it is found to be when it comes back is judged afresh. */
+  /**
+   * A record that vanished: an event of that is told, an episode closes, and what it is found to be when it comes back
+   * is judged afresh.
+   */
   #gone(memory: Memory, at: Instant): Step {
     const onlySilence = this.#clauses.every(({ kind }) => kind === 'silence');
     if (onlySilence) return this.#step('run', at, memory, memory.state, memory.heldBack);
     for (const [n, clause] of this.#clauses.entries()) {
       const known = this.#known[n];
-      if (known !== undefined && clause.kind !== 'silence') this.#known[n] = { ...known, standing: { is: 'undecided' } };
+      if (known !== undefined && clause.kind !== 'silence')
+        this.#known[n] = { ...known, standing: { is: 'undecided' } };
     }
     const happened =
-      judge(this.#root, this.#atThisMoment, memory.heldBack).is === 'met' && this.#findings.some((finding) => finding?.happened === true);
+      judge(this.#root, this.#atThisMoment, memory.heldBack).is === 'met' &&
+      this.#findings.some((finding) => finding?.happened === true);
     if (memory.state.is === 'raised') this.#effects.push({ do: 'close', because: 'record gone' });
     if (happened) this.#effects.push({ do: 'alert', of: 'event' });
     return this.#step('run', at, { ...memory, openSince: null, saidOpen: false }, { is: 'undecided' }, memory.heldBack);
@@ -479,7 +554,14 @@ class Turning {
     const told = this.#effects.some((effect) => effect.do === 'alert');
     const clauses = told ? this.#known.map((known, n) => this.#toldOf(known, this.#clauses[n] as Clause)) : this.#known;
     const is = verdict?.is ?? judge(this.#root, this.#standing, heldBack).is;
-    return { at, by, memory: { ...memory, clauses, state, heldBack }, effects: this.#effects, verdict: is, findings: this.#findings };
+    return {
+      at,
+      by,
+      memory: { ...memory, clauses, state, heldBack },
+      effects: this.#effects,
+      verdict: is,
+      findings: this.#findings,
+    };
   }
 
   #toldOf(known: ClauseMemory, clause: Clause): ClauseMemory {
@@ -487,7 +569,10 @@ class Turning {
   }
 }
 
-/** The moment of a step: when it is judged, when it was so, whether its own watch was read, and whether that is the baseline. */
+/**
+ * The moment of a step: when it is judged, when it was so, whether its own watch was read, and whether that is the
+ * baseline.
+ */
 interface Moment {
   at: Instant;
   moment: Instant;

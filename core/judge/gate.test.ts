@@ -11,8 +11,12 @@ import type { Telling } from './telling';
 
 type Telt = { identity: string; at: number; told: string };
 
-const alerts = (said: string): Telt[] => said.split(' ').map((each) => ({ identity: each.slice(0, 1), at: MONDAY + Number(each.slice(1)) * HOUR, told: 'alert' })); // prettier-ignore
-const shown = (all: Telt[]) => all.map(({ identity, at, told }) => `${identity}${(at - MONDAY) / HOUR}${told === 'alert' ? '' : ` ${told}`}`);
+const alerts = (said: string): Telt[] =>
+  said
+    .split(' ')
+    .map((each) => ({ identity: each.slice(0, 1), at: MONDAY + Number(each.slice(1)) * HOUR, told: 'alert' }));
+const shown = (all: Telt[]) =>
+  all.map(({ identity, at, told }) => `${identity}${(at - MONDAY) / HOUR}${told === 'alert' ? '' : ` ${told}`}`);
 const play = (said: string, telling: Telling = { atMostEvery: 3 * HOUR, together: true }, until = 99) =>
   shown(throughGate(telling, alerts(said), MONDAY + until * HOUR));
 
@@ -39,7 +43,9 @@ describe('a rule told at most once in a time as a whole', () => {
   it('tells of what is held only once its time is up, and lets reminders and ends pass', () => {
     expect(play('a1 b2', undefined, 3)).toEqual(['a1']);
     const over = { identity: 'a', at: MONDAY + 2 * HOUR, told: 'over' };
-    expect(shown(throughGate({ atMostEvery: 3 * HOUR, together: true }, [...alerts('a1'), over], MONDAY + 9 * HOUR))).toEqual(['a1', 'a2 over']);
+    expect(
+      shown(throughGate({ atMostEvery: 3 * HOUR, together: true }, [...alerts('a1'), over], MONDAY + 9 * HOUR)),
+    ).toEqual(['a1', 'a2 over']);
   });
 
   it('keeps nothing of a rule that says so for each record', () => {
@@ -56,7 +62,9 @@ describe('a rule told at most once in a time as a whole', () => {
     const past: History = {
       identity: 'a',
       name: 'A',
-      fields: { v: { stepwise: true, readings: [reading(0, '5'), reading(1, '12'), reading(2, '5'), reading(3, '12')] } },
+      fields: {
+        v: { stepwise: true, readings: [reading(0, '5'), reading(1, '12'), reading(2, '5'), reading(3, '12')] },
+      },
     };
     const when: Condition = {
       kind: 'level',
@@ -69,16 +77,25 @@ describe('a rule told at most once in a time as a whole', () => {
         { intervalMs: HOUR, savedAt: 0 },
         9 * HOUR,
       ).alertCount;
-    expect([tried(), tried({ putOff: { until: 999 * HOUR, zone: 'UTC' } }), tried({ atMostEvery: 9 * HOUR, together: true })]).toEqual([2, 2, 1]);
+    expect([
+      tried(),
+      tried({ putOff: { until: 999 * HOUR, zone: 'UTC' } }),
+      tried({ atMostEvery: 9 * HOUR, together: true }),
+    ]).toEqual([2, 2, 1]);
   });
 
   it('never tells twice within the time, and nothing is left behind', () => {
-    const times = fc.array(fc.tuple(fc.constantFrom('a', 'b', 'c'), fc.integer({ min: 0, max: 60 })), { maxLength: 30 });
+    const times = fc.array(fc.tuple(fc.constantFrom('a', 'b', 'c'), fc.integer({ min: 0, max: 60 })), {
+      maxLength: 30,
+    });
     fc.assert(
       fc.property(times, fc.integer({ min: 1, max: 9 }), (given, hours) => {
-        const all = given.map(([identity, at]) => ({ identity, at: MONDAY + at * HOUR, told: 'alert' })).sort((one, other) => one.at - other.at);
+        const all = given
+          .map(([identity, at]) => ({ identity, at: MONDAY + at * HOUR, told: 'alert' }))
+          .sort((one, other) => one.at - other.at);
         const told = throughGate({ atMostEvery: hours * HOUR, together: true }, all, MONDAY + 999 * HOUR);
-        for (const [n, each] of told.entries()) if (n > 0) expect(each.at - (told[n - 1]?.at ?? 0)).toBeGreaterThanOrEqual(hours * HOUR);
+        for (const [n, each] of told.entries())
+          if (n > 0) expect(each.at - (told[n - 1]?.at ?? 0)).toBeGreaterThanOrEqual(hours * HOUR);
         // Whatever came is told by the next that is told, no later than the time after it came.
         for (const each of all) expect(told.some(({ at }) => at >= each.at && at <= each.at + hours * HOUR)).toBe(true);
       }),

@@ -13,25 +13,41 @@ export interface Gate {
   records: string[];
 }
 
-/** Of so many records is it remembered that theirs is held; of those beyond nobody is reminded, nor is told that it is over. */
+/**
+ * Of so many records is it remembered that theirs is held; of those beyond nobody is reminded, nor is told that it is
+ * over.
+ */
 const MOST_RECORDS = 1_000;
 
 const openUntil = (until: Instant): Gate => ({ until, held: 0, since: null, records: [] });
 
-/** How long nothing more is told of a rule as a whole after something was, in ms; null of a rule that says no such thing. */
-export const gateOf = ({ together, atMostEvery }: Telling = {}): number | null => (together === true ? (atMostEvery ?? null) : null);
+/**
+ * How long nothing more is told of a rule as a whole after something was, in ms; null of a rule that says no such
+ * thing.
+ */
+export const gateOf = ({ together, atMostEvery }: Telling = {}): number | null =>
+  together === true ? (atMostEvery ?? null) : null;
 
 /**
- * Takes one thing that would be told of a record: it passes, and its time begins, or it is held. What is due by then has to be let out first
- * (`letOut`), else it is held with it.
+ * Takes one thing that would be told of a record: it passes, and its time begins, or it is held. What is due by then
+ * has to be let out first (`letOut`), else it is held with it.
  */
-function passGate(every: number, gate: Gate | null, at: Instant, record: string, count = 1): { gate: Gate; passes: boolean } {
+function passGate(
+  every: number,
+  gate: Gate | null,
+  at: Instant,
+  record: string,
+  count = 1,
+): { gate: Gate; passes: boolean } {
   if (gate === null || (gate.until <= at && gate.held === 0)) return { gate: openUntil(at + every), passes: true };
   const records = [...gate.records.filter((each) => each !== record), record].slice(-MOST_RECORDS);
   return { gate: { ...gate, held: gate.held + count, since: gate.since ?? at, records }, passes: false };
 }
 
-/** When what is held is told, or, where nothing is, when its time is up: within the hours in which it is told, and no longer put off. */
+/**
+ * When what is held is told, or, where nothing is, when its time is up: within the hours in which it is told, and no
+ * longer put off.
+ */
 export function gateDue({ hours, putOff }: Telling, { until, held }: Gate): Instant {
   if (held === 0) return until;
   const from = Math.max(until, putOff?.until ?? until);
@@ -39,7 +55,11 @@ export function gateDue({ hours, putOff }: Telling, { until, held }: Gate): Inst
 }
 
 /** What the clock brings at a moment at which a gate is due: what was held is told as one, and its time begins anew. */
-export function letOut(every: number, { held, since, records }: Gate, at: Instant): { gate: Gate | null; out: Held | null } {
+export function letOut(
+  every: number,
+  { held, since, records }: Gate,
+  at: Instant,
+): { gate: Gate | null; out: Held | null } {
   if (held === 0 || since === null) return { gate: null, out: null };
   return { gate: openUntil(at + every), out: { count: held, since, records } };
 }
@@ -59,8 +79,8 @@ interface Telt {
 }
 
 /**
- * What a rule as a whole tells of what would be told record by record, in the order of time: for replays, in which nothing else happens. What
- * stands outside of it (reminders, ends) is told as it comes.
+ * What a rule as a whole tells of what would be told record by record, in the order of time: for replays, in which
+ * nothing else happens. What stands outside of it (reminders, ends) is told as it comes.
  */
 export function throughGate<Each extends Telt>(telling: Telling, all: readonly Each[], to: Instant): Each[] {
   const every = gateOf(telling);
@@ -92,14 +112,20 @@ export function throughGate<Each extends Telt>(telling: Telling, all: readonly E
   return told;
 }
 
-/** A verdict with what passes a gate and what is held behind it, and what is remembered of telling where something of its record is held. */
+/**
+ * A verdict with what passes a gate and what is held behind it, and what is remembered of telling where something of
+ * its record is held.
+ */
 export interface Kept {
   verdict: Verdict;
   gate: Gate | null;
   held: TellingMemory | null;
 }
 
-/** Takes a verdict to a gate, after those before it of its moment; `held` is what was remembered by them of its record where theirs is held. */
+/**
+ * Takes a verdict to a gate, after those before it of its moment; `held` is what was remembered by them of its record
+ * where theirs is held.
+ */
 export function keptBehind(verdict: Verdict, gate: Gate | null, held: TellingMemory | null = null): Kept {
   const { rule, before, turn } = verdict;
   const every = gateOf(rule.definition.telling);
@@ -118,7 +144,11 @@ export function keptBehind(verdict: Verdict, gate: Gate | null, held: TellingMem
   const since = held ?? before.telling;
   const begins = since.untold === true || turn.effects.some((effect) => effect.do === 'open');
   const telling = heldBack(since, turn.memory.telling, begins);
-  return { verdict: { ...verdict, turn: { ...turn, told, memory: { ...turn.memory, telling } } }, gate: known, held: telling };
+  return {
+    verdict: { ...verdict, turn: { ...turn, told, memory: { ...turn.memory, telling } } },
+    gate: known,
+    held: telling,
+  };
 }
 
 /** A rule as it is told where there is but one record: of each and of all is the same then. */

@@ -13,8 +13,9 @@ export interface Latest {
 }
 
 /**
- * What a rule hears of its subject. A run brings the good readings of one moment, by the name of their series: in time, or late ones that
- * only take their place. `own` says whether it was a run of the rule's own watch. Groups are the latest of the other members, by name.
+ * What a rule hears of its subject. A run brings the good readings of one moment, by the name of their series: in time,
+ * or late ones that only take their place. `own` says whether it was a run of the rule's own watch. Groups are the
+ * latest of the other members, by name.
  */
 export type Heard =
   | {
@@ -70,7 +71,7 @@ export type Why =
   | { code: 'heard of'; at: Instant }
   | { code: 'failed runs'; count: number }
   | { code: 'came' }
-  | { code: 'went' }; // prettier-ignore
+  | { code: 'went' };
 
 /** What a clause makes of what it heard. */
 export interface Finding {
@@ -97,7 +98,12 @@ const FRESH_INTERVALS = 2;
 export const freshFor = ({ intervalMs }: Pick<Facts, 'intervalMs'>) => FRESH_INTERVALS * intervalMs;
 
 /** Whether a value of another watch is too old to be leant on: by what she says, or by the pace of that watch (21). */
-export function isTooOld({ watch, within }: Asked, { at, goodFor }: Latest, now: Instant, facts: Pick<Facts, 'intervalMs'>): boolean {
+export function isTooOld(
+  { watch, within }: Asked,
+  { at, goodFor }: Latest,
+  now: Instant,
+  facts: Pick<Facts, 'intervalMs'>,
+): boolean {
   return watch !== undefined && now - at > (within ?? goodFor ?? freshFor(facts));
 }
 
@@ -121,7 +127,9 @@ export interface Turn<Memory> {
   finding: Finding | null;
 }
 
-/** How a kind of clause is judged. All pure; a memory is small, and each turn costs the same whatever lies behind it. */
+/**
+ * How a kind of clause is judged. All pure; a memory is small, and each turn costs the same whatever lies behind it.
+ */
 export interface Works<Clause, Memory> {
   fresh: (clause: Clause, situation: Pick<Facts, 'intervalMs' | 'savedAt'>) => Memory;
   /** Takes a reading of before the rule was saved. */
@@ -137,5 +145,9 @@ export interface Works<Clause, Memory> {
 }
 
 export const undecided = (why: Why): Finding => ({ is: 'undecided', why });
-export const unlikeTo = (value: Value, other: Value | null): Finding => ({ is: 'undecided', unlike: true, why: { code: 'unlike', value, other } });
+export const unlikeTo = (value: Value, other: Value | null): Finding => ({
+  is: 'undecided',
+  unlike: true,
+  why: { code: 'unlike', value, other },
+});
 export const verdictOf = (met: boolean): Verdict => (met ? 'met' : 'unmet');

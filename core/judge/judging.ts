@@ -56,7 +56,9 @@ export class RuleJudging {
 
   /** Judges every rule on what was read at one moment, with the records that came and those that went by it. */
   hear(placed: readonly Placed[], series: SeriesOf, { came, went }: Moved = NONE_MOVED): void {
-    const around = this.watch.rules.some(({ definition }) => isWide(definition)) ? aroundOf(this.watch, placed, series, this.now) : null;
+    const around = this.watch.rules.some(({ definition }) => isWide(definition))
+      ? aroundOf(this.watch, placed, series, this.now)
+      : null;
     for (const rule of this.watch.rules) {
       const beside = around !== null && isWide(rule.definition) ? new Beside(rule.definition, around) : null;
       const subjects = this.#subjects(placed, beside, went);
@@ -76,8 +78,11 @@ export class RuleJudging {
     const choice = choiceOf(only, () => subjects.map((subject) => this.#filtered(subject, series)), before, this.now);
     if (choice === null || choice === before) return choice;
     this.choices.set(rule, choice);
-    const left = new Set((before?.in ?? []).filter((identity) => !choice.in.includes(identity) && rule.memories.has(identity)));
-    for (const subject of subjects) if (left.has(subject.identity)) this.#judge(rule, subject, { of: 'gone', at: this.now }, series);
+    const left = new Set(
+      (before?.in ?? []).filter((identity) => !choice.in.includes(identity) && rule.memories.has(identity)),
+    );
+    for (const subject of subjects)
+      if (left.has(subject.identity)) this.#judge(rule, subject, { of: 'gone', at: this.now }, series);
     return choice;
   }
 
@@ -90,11 +95,15 @@ export class RuleJudging {
   #filtered(subject: Subject, series: SeriesOf): Filtered {
     const { identity, name, labels, good } = subject;
     const read = (field: string): Value | undefined =>
-      good.findLast((reading) => reading.field.key === field && isInTime(reading))?.value ?? series(identity, field)?.value;
+      good.findLast((reading) => reading.field.key === field && isInTime(reading))?.value ??
+      series(identity, field)?.value;
     return { identity, name, labels, fieldOf: read, item: this.watch.items?.of.get(identity)?.item };
   }
 
-  /** What was read of other watches, by the names under which rules ask it, and of other offers of the items of some records. */
+  /**
+   * What was read of other watches, by the names under which rules ask it, and of other offers of the items of some
+   * records.
+   */
   hearElsewhere(read: ReadonlyMap<string, Latest>, touched: ReadonlySet<string>): Verdict[] {
     const series = knownSeries(this.watch);
     const around = aroundOf(this.watch, [], series, this.now);
@@ -109,7 +118,14 @@ export class RuleJudging {
         this.#judge(
           rule,
           subject,
-          { of: 'run', at: this.now, moment: this.now, own: false, read: heard, ...(groups.size === 0 ? {} : { groups }) },
+          {
+            of: 'run',
+            at: this.now,
+            moment: this.now,
+            own: false,
+            read: heard,
+            ...(groups.size === 0 ? {} : { groups }),
+          },
           series,
         );
       }
@@ -127,17 +143,29 @@ export class RuleJudging {
 
   /** A record that is no longer there. */
   loses(record: KnownRecord): void {
-    const subject = { identity: record.identity, name: record.name ?? record.identity, labels: record.labels, known: record, good: [] };
+    const subject = {
+      identity: record.identity,
+      name: record.name ?? record.identity,
+      labels: record.labels,
+      known: record,
+      good: [],
+    };
     for (const rule of this.watch.rules)
-      if (rule.memories.has(record.identity)) this.#judge(rule, subject, { of: 'gone', at: this.now }, knownSeries(this.watch));
+      if (rule.memories.has(record.identity))
+        this.#judge(rule, subject, { of: 'gone', at: this.now }, knownSeries(this.watch));
   }
 
   #all = (): Subject[] =>
     [...this.watch.records.values()].flatMap((known) =>
-      known.goneSince === null ? [{ identity: known.identity, name: known.name ?? known.identity, labels: known.labels, known, good: [] }] : [],
+      known.goneSince === null
+        ? [{ identity: known.identity, name: known.name ?? known.identity, labels: known.labels, known, good: [] }]
+        : [],
     );
 
-  /** Those that were read; where a rule looks beside them, those that were not as well, but for those that are gone by now. */
+  /**
+   * Those that were read; where a rule looks beside them, those that were not as well, but for those that are gone by
+   * now.
+   */
   #subjects(placed: readonly Placed[], beside: Beside | null, went: ReadonlySet<string>): readonly Subject[] {
     if (beside === null) return placed;
     const read = new Set(placed.map(({ identity }) => identity));
@@ -171,7 +199,8 @@ export class RuleJudging {
     const known = this.#memories.get(rule) ?? new Map<string, RuleMemory>();
     this.#memories.set(rule, known);
     const situation = situationOf(rule, this.watch, subject.known, this.now);
-    const before = known.get(subject.identity) ?? rule.memories.get(subject.identity) ?? freshSubject(rule.definition, situation);
+    const before =
+      known.get(subject.identity) ?? rule.memories.get(subject.identity) ?? freshSubject(rule.definition, situation);
     const turns = hearSubject(rule.definition, before, heard, situation);
     const verdicts = verdictsOf(rule, subject, before, turns, this.#standing(subject, series));
     this.verdicts.push(...verdicts);
@@ -191,7 +220,11 @@ export class RuleJudging {
 const isGone = ({ records, missing }: KnownWatch, identity: string): boolean =>
   records.get(identity)?.goneSince != null || missing.some((record) => record.identity === identity);
 
-const latestOf = ({ value, at, known }: GoodReading): Latest => ({ value, at, ...(known === null ? {} : { before: known.value }) });
+const latestOf = ({ value, at, known }: GoodReading): Latest => ({
+  value,
+  at,
+  ...(known === null ? {} : { before: known.value }),
+});
 
 /** How the series of a watch stood before this run. */
 export const knownSeries =
@@ -199,7 +232,9 @@ export const knownSeries =
   (identity, field) =>
     records.get(identity)?.series.get(field) ?? null;
 
-/** What the engine has to know beside a rule. A record that turned up after the rule's baseline has a choice of its own. */
+/**
+ * What the engine has to know beside a rule. A record that turned up after the rule's baseline has a choice of its own.
+ */
 export function situationOf(
   { savedAt, baselineAt }: KnownRule,
   { intervalMs }: Pick<KnownWatch, 'intervalMs'>,
@@ -215,7 +250,10 @@ function withoutMissed(turns: Turn[]): Turn[] {
   const reminders = turns.flatMap(({ told }) => told.filter(({ what }) => what === 'reminder'));
   const last = reminders.at(-1);
   if (reminders.length < 2) return turns;
-  return turns.map((turn) => ({ ...turn, told: turn.told.filter((told) => told.what !== 'reminder' || told === last) }));
+  return turns.map((turn) => ({
+    ...turn,
+    told: turn.told.filter((told) => told.what !== 'reminder' || told === last),
+  }));
 }
 
 /** The verdicts that turns of a rule on a record come to. */
@@ -230,9 +268,15 @@ export function verdictsOf(
   return withoutMissed(turns).map((turn): Verdict => {
     const { definition } = rule;
     const verdict = {
-      rule, identity, recordName: name, before, turn, reason: reasonOf(definition, before, turn),
-      about: aboutOf(definition, turn.findings, standing), carried: carriedOf(definition, standing),
-    }; // prettier-ignore
+      rule,
+      identity,
+      recordName: name,
+      before,
+      turn,
+      reason: reasonOf(definition, before, turn),
+      about: aboutOf(definition, turn.findings, standing),
+      carried: carriedOf(definition, standing),
+    };
     before = turn.memory;
     return verdict;
   });
@@ -241,7 +285,9 @@ export function verdictsOf(
 /** How all that stands beside the records of a watch is known when some of them were read. */
 function aroundOf(watch: KnownWatch, placed: readonly Placed[], series: SeriesOf, now: Instant): Around {
   const good = new Map(
-    placed.flatMap(({ identity, good: each }) => each.filter(isInTime).map((reading) => [`${reading.field.key} ${identity}`, reading])),
+    placed.flatMap(({ identity, good: each }) =>
+      each.filter(isInTime).map((reading) => [`${reading.field.key} ${identity}`, reading]),
+    ),
   );
   const identities = [...new Set([...watch.records.keys(), ...placed.map(({ identity }) => identity)])];
   const sharers = once(() => new Sharers(labelled(watch, placed)));
@@ -256,7 +302,8 @@ function aroundOf(watch: KnownWatch, placed: readonly Placed[], series: SeriesOf
     watch: watch.items?.watch ?? null,
     roleOf: (key) => watch.definition.fields.find((field) => field.key === key)?.role ?? key,
     item: (identity) => watch.items?.of.get(identity),
-    named: (asked) => watch.elsewhere?.get(keyOf(asked)) ?? namedHere(watch, asked, good.get(`${asked.field} ${asked.record}`), now),
+    named: (asked) =>
+      watch.elsewhere?.get(keyOf(asked)) ?? namedHere(watch, asked, good.get(`${asked.field} ${asked.record}`), now),
     shared: (field, sharing, identity) => {
       const other = sharers().of(sharing, identity);
       if (other === null) return { value: ABSENT, at: now };
@@ -277,7 +324,12 @@ function aroundOf(watch: KnownWatch, placed: readonly Placed[], series: SeriesOf
 
 /** The records that are there, with their labels as they came now. */
 const labelled = ({ records }: KnownWatch, placed: readonly Placed[]) =>
-  new Map([...[...records.values()].filter(({ goneSince }) => goneSince === null), ...placed].map((record) => [record.identity, record])).values();
+  new Map(
+    [...[...records.values()].filter(({ goneSince }) => goneSince === null), ...placed].map((record) => [
+      record.identity,
+      record,
+    ]),
+  ).values();
 
 /** Worked out where it is asked for, and once. */
 function once<T>(make: () => T): () => T {
@@ -286,7 +338,12 @@ function once<T>(make: () => T): () => T {
 }
 
 /** What was read of a record of the same watch; of one that is gone there is nothing to hold anything against. */
-function namedHere(watch: KnownWatch, { record, watch: other }: Asked, reading: GoodReading | undefined, now: Instant): Latest | undefined {
+function namedHere(
+  watch: KnownWatch,
+  { record, watch: other }: Asked,
+  reading: GoodReading | undefined,
+  now: Instant,
+): Latest | undefined {
   if (other !== undefined || record === undefined) return undefined;
   if (reading !== undefined) return latestOf(reading);
   return isGone(watch, record) ? { value: ABSENT, at: now } : undefined;

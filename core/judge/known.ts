@@ -16,8 +16,8 @@ import type { Choice } from './records';
 import type { RuleDefinition } from './rule';
 import type { Turn } from './subject';
 
-// What judging is given of what was known, and what it makes of it. Things are told apart by their names (a record by its identity, a
-// series by its record and field); an id that is not known yet is null, and is given when it is stored.
+// What judging is given of what was known, and what it makes of it. Things are told apart by their names (a record by
+// its identity, a series by its record and field); an id that is not known yet is null, and is given when it is stored.
 
 /** One field of one record as it stands. */
 export interface KnownSeries {

@@ -11,5 +11,12 @@ export interface RuleMemory {
 /** The names of the states. */
 export type StateName = Memory['state']['is'];
 
-/** How the memory of a rule is stored; what was remembered of one limit alone is brought to its present shape by a migration. */
-export const storedMemory = storedAs<RuleMemory>('the memory of a rule', (unnumbered) => unnumbered, (older) => older); // prettier-ignore
+/**
+ * How the memory of a rule is stored; what was remembered of one limit alone is brought to its present shape by a
+ * migration.
+ */
+export const storedMemory = storedAs<RuleMemory>(
+  'the memory of a rule',
+  (unnumbered) => unnumbered,
+  (older) => older,
+);

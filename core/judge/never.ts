@@ -37,15 +37,21 @@ export interface Seen {
   moves: (field: string) => Instant[][];
 }
 
-/** What of a rule nothing that was read so far could have met, in the order of its clauses; empty where something could, or nothing was read. */
-export const neverMet = (rule: RuleDefinition, histories: readonly History[], now: Instant): Never[] => neverBy(rule, seenIn(rule, histories), now);
+/**
+ * What of a rule nothing that was read so far could have met, in the order of its clauses; empty where something could,
+ * or nothing was read.
+ */
+export const neverMet = (rule: RuleDefinition, histories: readonly History[], now: Instant): Never[] =>
+  neverBy(rule, seenIn(rule, histories), now);
 
 /** The same, by what is known of what was read. */
 export function neverBy(rule: RuleDefinition, seen: Seen, now: Instant): Never[] {
   if (seen.none) return [{ code: 'no records' }];
   const clauses = clausesOf(rule.when);
   // Whoever waits for silence is well served by what rests.
-  const rests = clauses.some(({ kind }) => kind === 'silence') ? [] : ownFields(rule).flatMap((field) => ofPace(field, seen, now));
+  const rests = clauses.some(({ kind }) => kind === 'silence')
+    ? []
+    : ownFields(rule).flatMap((field) => ofPace(field, seen, now));
   return [...clauses.flatMap((clause) => ofClause(clause, seen)), ...rests];
 }
 
@@ -60,28 +66,43 @@ function ofPace(field: string, seen: Seen, now: Instant): Never[] {
   });
   const isResting = ({ last, usual }: (typeof paced)[number]) => now - last > Math.max(DAY, RESTS_TIMES * usual);
   if (paced.length === 0 || !paced.every(isResting)) return [];
-  return [{ code: 'moves no more', field, since: Math.max(...paced.map(({ last }) => last)), usualMs: usualPace(paced.map(({ usual }) => usual)) }];
+  return [
+    {
+      code: 'moves no more',
+      field,
+      since: Math.max(...paced.map(({ last }) => last)),
+      usualMs: usualPace(paced.map(({ usual }) => usual)),
+    },
+  ];
 }
 
 function seenIn(rule: RuleDefinition, histories: readonly History[]): Seen {
   const own = runsFor(rule, histories, 0);
-  const values = (field: string): Value[] => own.flatMap(({ fields }) => (fields[field]?.readings ?? []).map(({ value }) => value));
+  const values = (field: string): Value[] =>
+    own.flatMap(({ fields }) => (fields[field]?.readings ?? []).map(({ value }) => value));
   return {
     none: own.length === 0 && histories.some((history) => isAbout(rule, history)),
     read: (field) => own.some(({ fields }) => (fields[field]?.readings.length ?? 0) > 0),
     extent: (field, like) => extent(own, field, like),
     says: (field, wanted) => values(field).some((value) => sameValue(value, wanted)),
-    hasPhrase: (field, folded) => values(field).some((value) => value.kind === 'text' && foldText(value.text).toLowerCase().includes(folded)),
+    hasPhrase: (field, folded) =>
+      values(field).some((value) => value.kind === 'text' && foldText(value.text).toLowerCase().includes(folded)),
     moves: (field) =>
-      own.flatMap(({ fields }) => (fields[field]?.stepwise === true ? [fields[field].readings.slice(-MOST_MOVES).map(({ at }) => at)] : [])),
+      own.flatMap(({ fields }) =>
+        fields[field]?.stepwise === true ? [fields[field].readings.slice(-MOST_MOVES).map(({ at }) => at)] : [],
+      ),
   };
 }
 
 function ofClause(clause: Clause, seen: Seen): Never[] {
   if (clause.kind === 'level' || clause.kind === 'crossing')
-    return clause.of.over === undefined && isOwn(clause.of.asked) ? ofLimits(clause.of.asked.field, clause.limits, seen) : [];
-  if (clause.kind === 'state' && clause.how !== 'any move' && isOwn(clause.asked)) return ofStates(clause.asked.field, clause.how, seen);
-  if (clause.kind === 'text' && 'phrase' in clause.how && isOwn(clause.asked)) return ofPhrase(clause.asked.field, clause.how, seen);
+    return clause.of.over === undefined && isOwn(clause.of.asked)
+      ? ofLimits(clause.of.asked.field, clause.limits, seen)
+      : [];
+  if (clause.kind === 'state' && clause.how !== 'any move' && isOwn(clause.asked))
+    return ofStates(clause.asked.field, clause.how, seen);
+  if (clause.kind === 'text' && 'phrase' in clause.how && isOwn(clause.asked))
+    return ofPhrase(clause.asked.field, clause.how, seen);
   return [];
 }
 
@@ -118,14 +139,23 @@ export function describeNever(never: Never, labelOf: (key: string) => string, { 
     case 'no records':
       return 'No record of this watch is let through: it would run for none.';
     case 'never counted so':
-      return `No ${labelOf(never.field)} was ever counted in ${formatUnit(never.like, locale) || 'that'}: it could not be judged.`;
+      return (
+        `No ${labelOf(never.field)} was ever counted in ${formatUnit(never.like, locale) || 'that'}: it could not ` +
+        'be judged.'
+      );
     case 'limit never reached': {
       const read = { ...never.like, amount: decimal(String(never.amount)) ?? never.like.amount };
-      return `It could not have been met so far: the ${never.side} ${labelOf(never.field)} that was read is ${formatValue(read, locale)}.`;
+      return (
+        `It could not have been met so far: the ${never.side} ${labelOf(never.field)} that was read is ` +
+        `${formatValue(read, locale)}.`
+      );
     }
     case 'never said':
       return `“${never.words}” was never read as ${labelOf(never.field)} so far.`;
     case 'moves no more':
-      return `${labelOf(never.field)} moved every ${formatDuration(never.usualMs)} or so, and has not since ${formatInstant(never.since, 'date', { locale, zone })}.`;
+      return (
+        `${labelOf(never.field)} moved every ${formatDuration(never.usualMs)} or so, and has not since ` +
+        `${formatInstant(never.since, 'date', { locale, zone })}.`
+      );
   }
 }

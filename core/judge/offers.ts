@@ -11,7 +11,9 @@ import { freshFor, type Latest } from './heard';
 /** Whose an offer is: our own shop's, another channel's of ours, or somebody else's. */
 type Whose = 'own' | 'channel' | 'other';
 
-/** A record that is an offer of an item, with the latest of its fields by what they are; a typed price has no record. */
+/**
+ * A record that is an offer of an item, with the latest of its fields by what they are; a typed price has no record.
+ */
 export interface Offer {
   watch: WatchId | null;
   identity: string;
@@ -40,7 +42,9 @@ interface Asking {
 
 const NOTHING = (at: Instant): Latest => ({ value: ABSENT, at });
 
-/** What an item says that a rule asks of it, as heard now; absent where it says nothing, or nothing that is not too old. */
+/**
+ * What an item says that a rule asks of it, as heard now; absent where it says nothing, or nothing that is not too old.
+ */
 export function askedOf(known: KnownItem | undefined, asked: Asked, asking: Asking): Latest {
   const { now } = asking;
   if (known === undefined) return NOTHING(now);
@@ -60,17 +64,25 @@ export function minimumMoves(known: KnownItem | undefined): Instant[] {
 
 const heard = (value: Value | null, at: Instant): Latest => ({ value: value ?? ABSENT, at });
 
-/** The others among which a record's offer has its place: of ours one at most stands there, and none beside another of ours. */
+/**
+ * The others among which a record's offer has its place: of ours one at most stands there, and none beside another of
+ * ours.
+ */
 export function othersOf(known: KnownItem, role: string, { watch, identity, now }: Asking): Latest[] {
   const self = known.offers.find((offer) => offer.watch === watch && offer.identity === identity);
   const isOurs = self !== undefined && self.whose !== 'other';
-  const rivals = known.offers.filter((offer) => offer.whose === 'other' && offer !== self).map((offer) => fresh(offer, role, now));
+  const rivals = known.offers
+    .filter((offer) => offer.whose === 'other' && offer !== self)
+    .map((offer) => fresh(offer, role, now));
   const ours = isOurs ? null : ourValue(known, role, undefined, now);
   // What is fresh by its own pace is as good as read now.
   return [...rivals, ours].flatMap((value) => (value !== null && isMeasure(value) ? { value, at: now } : []));
 }
 
-/** What ours is, by what it is: at a channel that is named, else at our own shop, else at the first channel where there is one. */
+/**
+ * What ours is, by what it is: at a channel that is named, else at our own shop, else at the first channel where there
+ * is one.
+ */
 function ourValue({ offers }: KnownItem, role: string, channel: number | undefined, now: Instant): Value | null {
   const ours = offers.filter(({ whose, site }) => (channel === undefined ? whose !== 'other' : site === channel));
   const inOrder = [...ours].sort((one, other) => rankOf(one) - rankOf(other) || one.site - other.site);

@@ -15,18 +15,38 @@ export interface OtherSide {
 /** The series that a rule holds a field of its record against, in the first clause that does; null where none does. */
 export function heldAgainst({ when }: Pick<RuleDefinition, 'when'>, field: string): Asked | null {
   for (const clause of clausesOf(when)) {
-    const other = clause.kind === 'against' ? clause.other : clause.kind === 'move' && clause.against.base === 'series' ? clause.against.asked : null;
-    if (other !== null && !isOwn(other) && clause.kind !== 'record' && 'asked' in clause && isOwn(clause.asked) && clause.asked.field === field)
+    const other =
+      clause.kind === 'against'
+        ? clause.other
+        : clause.kind === 'move' && clause.against.base === 'series'
+          ? clause.against.asked
+          : null;
+    if (
+      other !== null &&
+      !isOwn(other) &&
+      clause.kind !== 'record' &&
+      'asked' in clause &&
+      isOwn(clause.asked) &&
+      clause.asked.field === field
+    )
       return other;
   }
   return null;
 }
 
 /** How a series that a rule asks beside a record stood over time, each move of it once, the oldest first. */
-export function otherSide(rule: RuleDefinition, other: Asked, { identity, fields }: History, around: PastAround, to: Instant): OtherSide[] {
+export function otherSide(
+  rule: RuleDefinition,
+  other: Asked,
+  { identity, fields }: History,
+  around: PastAround,
+  to: Instant,
+): OtherSide[] {
   const own = (fields[other.field]?.readings ?? []).map(({ at }) => at);
   const days = other.item === 'minimum' ? minimumMoves(around.at(0).item(identity)) : [];
-  const moments = [...new Set([...around.moves(rule, identity), ...own, ...days])].filter((at) => at <= to).sort((one, next) => one - next);
+  const moments = [...new Set([...around.moves(rule, identity), ...own, ...days])]
+    .filter((at) => at <= to)
+    .sort((one, next) => one - next);
   const side: OtherSide[] = [];
   for (const at of moments) {
     const value = new Beside(rule, around.at(at)).readOf(identity).get(keyOf(other))?.value;

@@ -18,7 +18,10 @@ export interface StoredReading {
   value: Value;
 }
 
-/** The stored readings of a record, by field, each oldest first. Of a stepwise field a value is in force until the next one. */
+/**
+ * The stored readings of a record, by field, each oldest first. Of a stepwise field a value is in force until the next
+ * one.
+ */
 export interface History {
   identity: string;
   name: string;
@@ -44,7 +47,9 @@ export interface PastBeside {
   roles: Readonly<Record<string, string>>;
   /** By the identity of the record that is an offer of each. */
   items: Readonly<Record<string, PastItem>>;
-  /** Of other watches, by the name under which a rule asks each, with how long a value of theirs may be leant on, in ms. */
+  /**
+   * Of other watches, by the name under which a rule asks each, with how long a value of theirs may be leant on, in ms.
+   */
   elsewhere: Readonly<Record<string, { readings: readonly StoredReading[]; goodFor: number }>>;
 }
 
@@ -52,7 +57,10 @@ export const NOTHING_BESIDE: PastBeside = { watch: null, roles: {}, items: {}, e
 
 const NONE: readonly StoredReading[] = [];
 
-/** Readings of something that stands beside a record, and how long after a look they are leant on, in ms: by the pace of the rule's own watch where that is not said. */
+/**
+ * Readings of something that stands beside a record, and how long after a look they are leant on, in ms: by the pace of
+ * the rule's own watch where that is not said.
+ */
 interface BesideReadings {
   readings: readonly StoredReading[];
   goodFor?: number;
@@ -134,7 +142,9 @@ export class PastAround {
 
   #others(field: string, identity: string): BesideReadings[] {
     if (this.histories.length > MOST_OTHERS) return [];
-    return this.histories.flatMap((each) => (each.identity === identity ? [] : [{ readings: this.#own(each.identity, field) }]));
+    return this.histories.flatMap((each) =>
+      each.identity === identity ? [] : [{ readings: this.#own(each.identity, field) }],
+    );
   }
 
   #offered(identity: string, field: string): BesideReadings[] {
@@ -151,9 +161,12 @@ export class PastAround {
     if (asked.item !== undefined) return this.#offered(identity, asked.field);
     if (asked.sharing !== undefined)
       return [{ readings: this.#own(this.#sharers.of(asked.sharing, identity) ?? '', asked.field), goodFor: Infinity }];
-    if (asked.watch === undefined) return asked.record === undefined ? [] : [{ readings: this.#own(asked.record, asked.field), goodFor: Infinity }];
+    if (asked.watch === undefined)
+      return asked.record === undefined ? [] : [{ readings: this.#own(asked.record, asked.field), goodFor: Infinity }];
     const elsewhere = this.beside.elsewhere[keyOf(asked)];
-    return elsewhere === undefined ? [] : [{ readings: elsewhere.readings, goodFor: asked.within ?? elsewhere.goodFor }];
+    return elsewhere === undefined
+      ? []
+      : [{ readings: elsewhere.readings, goodFor: asked.within ?? elsewhere.goodFor }];
   }
 
   #shared(field: string, sharing: Sharing, identity: string, now: Instant): Latest | undefined {
@@ -163,7 +176,8 @@ export class PastAround {
 
   #named(asked: Asked, now: Instant): Latest | undefined {
     const elsewhere = asked.watch === undefined ? undefined : this.beside.elsewhere[keyOf(asked)];
-    const readings = asked.watch === undefined ? this.#own(asked.record ?? '', asked.field) : (elsewhere?.readings ?? NONE);
+    const readings =
+      asked.watch === undefined ? this.#own(asked.record ?? '', asked.field) : (elsewhere?.readings ?? NONE);
     const latest = standingAt(readings, now);
     return latest === null ? undefined : elsewhere === undefined ? latest : { ...latest, goodFor: elsewhere.goodFor };
   }

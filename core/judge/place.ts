@@ -24,17 +24,22 @@ export function placeInTime({ mode }: Field, { marks }: ReadRecord, known: Known
 
 /** Points of one series are taken in the order of the source's own time. */
 export function inOrder(records: ReadRecord[]): ReadRecord[] {
-  return records.some((record) => record.marks.at !== null) ? [...records].sort((a, b) => (a.marks.at ?? 0) - (b.marks.at ?? 0)) : records;
+  return records.some((record) => record.marks.at !== null)
+    ? [...records].sort((a, b) => (a.marks.at ?? 0) - (b.marks.at ?? 0))
+    : records;
 }
 
 /**
- * A running counter as what was added since the last reading; after it began anew, all that it shows. Null on its first one. What it
- * shows is kept in `seen`.
+ * A running counter as what was added since the last reading; after it began anew, all that it shows. Null on its first
+ * one. What it shows is kept in `seen`.
  */
 export function counted({ key, type }: Field, seen: SeenRecord, value: Value): Value | null {
   if (type.kind !== 'number' || type.increase !== true || value.kind !== 'number') return value;
   const before = seen.counters[key];
   seen.counters[key] = value.amount;
   if (before === undefined) return null;
-  return { ...value, amount: compareDecimals(value.amount, before) < 0 ? value.amount : subtract(value.amount, before) };
+  return {
+    ...value,
+    amount: compareDecimals(value.amount, before) < 0 ? value.amount : subtract(value.amount, before),
+  };
 }

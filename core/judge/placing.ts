@@ -45,7 +45,9 @@ export class Placing {
   take(record: ReadRecord): Placed {
     const seen = this.#see(record);
     const odd = record.marks.at === null ? null : oddTime(record.marks.at, this.now);
-    const good = record.fields.flatMap((read) => this.#read(seen, record, odd === null ? read : { ...read, outcome: fail(odd) }) ?? []);
+    const good = record.fields.flatMap(
+      (read) => this.#read(seen, record, odd === null ? read : { ...read, outcome: fail(odd) }) ?? [],
+    );
     this.outcome.good.push(...good);
     return { identity: record.identity, name: record.name, labels: record.labels, known: seen.known, good };
   }
@@ -77,27 +79,51 @@ export class Placing {
     if (order === 'again' || (order === 'late' && this.#isTaken(field, record.identity, at))) return null;
     const value = counted(field, seen, read.outcome.value.value);
     if (value === null) return null;
-    if (known !== null && this.#isDoubtful(record.identity, field, known, { text: read.outcome.value.text, value })) return null;
+    if (known !== null && this.#isDoubtful(record.identity, field, known, { text: read.outcome.value.text, value }))
+      return null;
     const quality = qualityOf(record, read.outcome.value);
     const late = order === 'late';
     const opens = known === null || late || quality === 'bad' || !sameValue(known.value, value);
-    const change = known !== null && field.mode === 'stepwise' ? compareReadings(known.value, value, field.polarity) : null;
-    return { field, identity: record.identity, recordName: record.name, value, known, opens, change, at, stamped, quality, late };
+    const change =
+      known !== null && field.mode === 'stepwise' ? compareReadings(known.value, value, field.polarity) : null;
+    return {
+      field,
+      identity: record.identity,
+      recordName: record.name,
+      value,
+      known,
+      opens,
+      change,
+      at,
+      stamped,
+      quality,
+      late,
+    };
   }
 
   /** A late point is taken once; of a running counter none is: what it added is in the next one that is known. */
   #isTaken(field: Field, identity: string, at: Instant): boolean {
     const name = pointName(identity, field.key, at);
-    if ((field.type.kind === 'number' && field.type.increase === true) || this.watch.repeated?.has(name) === true || this.#late.has(name))
+    if (
+      (field.type.kind === 'number' && field.type.increase === true) ||
+      this.watch.repeated?.has(name) === true ||
+      this.#late.has(name)
+    )
       return true;
     this.#late.add(name);
     return false;
   }
 
   /** Whether a value does by itself what is to be asked about first; then it is set aside. */
-  #isDoubtful(identity: string, field: Field, known: KnownSeries, { text, value }: { text: string; value: Value }): boolean {
+  #isDoubtful(
+    identity: string,
+    field: Field,
+    known: KnownSeries,
+    { text, value }: { text: string; value: Value },
+  ): boolean {
     const changes = this.#doubts ? doubtsOf(known.value, value, field) : [];
-    if (changes.length > 0) this.outcome.bad.push({ field, identity, problem: { reason: 'in question', text, value, changes } });
+    if (changes.length > 0)
+      this.outcome.bad.push({ field, identity, problem: { reason: 'in question', text, value, changes } });
     return changes.length > 0;
   }
 

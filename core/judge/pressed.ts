@@ -6,8 +6,8 @@ const MOST_WHOLE = 400;
 const BEGINNING = 200;
 
 /**
- * A value as a rule remembers it: of a long text its beginning, its length and a mark of the whole, so that a memory stays small and two
- * texts that differ anywhere still differ. Pressing what is pressed changes nothing.
+ * A value as a rule remembers it: of a long text its beginning, its length and a mark of the whole, so that a memory
+ * stays small and two texts that differ anywhere still differ. Pressing what is pressed changes nothing.
  */
 export function pressed(value: Value): Value {
   if (value.kind !== 'text' || value.text.length <= MOST_WHOLE) return value;
@@ -25,8 +25,12 @@ function markOf(text: string): string {
   return `${one.toString(16).padStart(8, '0')}${other.toString(16).padStart(8, '0')}`;
 }
 
-/** Whether a value is another than the last one before it, absences passed over (2): what left and came back as it was did not move. */
-export const hasMoved = (last: Value | null, value: Value): boolean => value.kind !== 'absent' && last !== null && !sameValue(last, pressed(value));
+/**
+ * Whether a value is another than the last one before it, absences passed over (2): what left and came back as it was
+ * did not move.
+ */
+export const hasMoved = (last: Value | null, value: Value): boolean =>
+  value.kind !== 'absent' && last !== null && !sameValue(last, pressed(value));
 
 /** The last value of a series that is remembered, pressed, once another came: an absence is none. */
 export const lastOf = (last: Value | null, value: Value): Value | null =>

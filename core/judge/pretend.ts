@@ -28,7 +28,9 @@ export function pretendFor(clause: Clause): Pretended | null {
     case 'grade':
       return ofGrade(clause.how);
     case 'text':
-      return 'phrase' in clause.how ? ofPhrase(clause.how.phrase, clause.how.is === 'there' || clause.how.is === 'appears') : null;
+      return 'phrase' in clause.how
+        ? ofPhrase(clause.how.phrase, clause.how.is === 'there' || clause.how.is === 'appears')
+        : null;
     case 'absence':
       return clause.how === 'is absent'
         ? { stands: isAbsent, meets: () => ABSENT, leaves: () => null }
@@ -71,7 +73,8 @@ function ofMove({ against, rise, fall }: Extract<Clause, { kind: 'move' }>): Pre
     if (figure === null || !isMeasure(base) || !isMeasure(value) || !alike(value, base)) return null;
     return further(base, figure, figure === rise ? 1 : -1);
   };
-  if (against.base === 'pinned') return { stands: never, meets: (value) => by(value, against.value), leaves: () => against.value };
+  if (against.base === 'pinned')
+    return { stands: never, meets: (value) => by(value, against.value), leaves: () => against.value };
   return { stands: never, meets: (value) => by(value, value), leaves: () => null };
 }
 
@@ -82,11 +85,20 @@ function further(base: Measure, figure: Figure, side: 1 | -1): Measure {
 
 function ofState(how: StateTest): Pretended {
   if (how === 'any move') return { stands: never, meets: altered, leaves: altered };
-  if ('leaves' in how) return { stands: (value) => !sameValue(value, how.leaves), meets: () => altered(how.leaves), leaves: () => how.leaves };
+  if ('leaves' in how)
+    return {
+      stands: (value) => !sameValue(value, how.leaves),
+      meets: () => altered(how.leaves),
+      leaves: () => how.leaves,
+    };
   const to = 'is' in how ? how.is : 'becomes' in how ? how.becomes : how.to;
   const from = 'from' in how ? how.from : null;
   const isReady = (value: Value) => from === null || sameValue(value, from);
-  return { stands: (value) => sameValue(value, to) || !isReady(value), meets: () => to, leaves: () => from ?? altered(to) };
+  return {
+    stands: (value) => sameValue(value, to) || !isReady(value),
+    meets: () => to,
+    leaves: () => from ?? altered(to),
+  };
 }
 
 type GradeTest = Extract<Clause, { kind: 'grade' }>['how'];
@@ -99,18 +111,31 @@ function ofGrade(how: GradeTest): Pretended {
   };
   if ('moves' in how) {
     const steps = how.moves === 'worse' ? how.steps : -how.steps;
-    return { stands: (value) => by(value, (at) => at + steps) === null, meets: (value) => by(value, (at) => at + steps), leaves: (value) => by(value, () => (steps > 0 ? 0 : value.kind === 'grade' ? value.scale.length - 1 : 0)) }; // prettier-ignore
+    return {
+      stands: (value) => by(value, (at) => at + steps) === null,
+      meets: (value) => by(value, (at) => at + steps),
+      leaves: (value) => by(value, () => (steps > 0 ? 0 : value.kind === 'grade' ? value.scale.length - 1 : 0)),
+    };
   }
-  const limit = (value: Value, past: number) => by(value, () => (value.kind === 'grade' ? value.scale.indexOf(how.grade) + past : -1));
-  const stands = (value: Value) => value.kind === 'grade' && (how.is === 'at or below') === value.scale.indexOf(value.grade) >= value.scale.indexOf(how.grade); // prettier-ignore
-  return { stands, meets: (value) => limit(value, 0), leaves: (value) => limit(value, how.is === 'at or below' ? -1 : 1) };
+  const limit = (value: Value, past: number) =>
+    by(value, () => (value.kind === 'grade' ? value.scale.indexOf(how.grade) + past : -1));
+  const stands = (value: Value) =>
+    value.kind === 'grade' &&
+    (how.is === 'at or below') === value.scale.indexOf(value.grade) >= value.scale.indexOf(how.grade);
+  return {
+    stands,
+    meets: (value) => limit(value, 0),
+    leaves: (value) => limit(value, how.is === 'at or below' ? -1 : 1),
+  };
 }
 
 function ofPhrase(phrase: string, there: boolean): Pretended {
-  const has = (value: Value) => value.kind === 'text' && foldText(value.text).toLowerCase().includes(foldText(phrase).toLowerCase());
+  const has = (value: Value) =>
+    value.kind === 'text' && foldText(value.text).toLowerCase().includes(foldText(phrase).toLowerCase());
   const put = (value: Value): Value | null =>
     value.kind === 'text' ? { kind: 'text', text: has(value) ? value.text : `${value.text} ${phrase}` } : null;
-  const taken = (value: Value): Value | null => (value.kind === 'text' ? { kind: 'text', text: has(value) ? '…' : value.text } : null);
+  const taken = (value: Value): Value | null =>
+    value.kind === 'text' ? { kind: 'text', text: has(value) ? '…' : value.text } : null;
   return { stands: (value) => has(value) === there, meets: there ? put : taken, leaves: there ? taken : put };
 }
 

@@ -22,7 +22,10 @@ export interface Question {
 
 const MOST_QUESTIONS = 20;
 
-/** What a reading asks: a question for each field and each way in which what stands around it changed, however many records it is of. */
+/**
+ * What a reading asks: a question for each field and each way in which what stands around it changed, however many
+ * records it is of.
+ */
 export function questionsOf({ bad, records }: WatchOutcome): Question[] {
   const found = new Map<string, Question>();
   for (const { field, identity, problem } of bad) {
@@ -42,7 +45,9 @@ export function questionsOf({ bad, records }: WatchOutcome): Question[] {
 
 /** What changed, without the sums in it: the same said of another thing is the same question. */
 const sameness = (changes: FrameChange[]): string =>
-  JSON.stringify(changes.map(({ part, of, ways, was, is }) => [part, of ?? '', said(was), ways === undefined ? said(is) : ''])).slice(0, LONGEST);
+  JSON.stringify(
+    changes.map(({ part, of, ways, was, is }) => [part, of ?? '', said(was), ways === undefined ? said(is) : '']),
+  ).slice(0, LONGEST);
 
 const LONGEST = 1_000;
 const said = (text: string | null) => withoutAmounts((text ?? '').toLowerCase());

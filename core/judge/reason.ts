@@ -102,17 +102,24 @@ function quietOf(rule: RuleDefinition, before: RuleMemory, turn: Turn): Pick<Rea
   if (state.is === 'raised') return { code: turn.verdict === 'undecided' ? 'still raised, no value' : 'still raised' };
   if (turn.before === 'holding') return { code: 'hold broken' };
   if (heldBack.length > 0) return { code: before.judged.begun ? 'still waits' : 'waits to be left' };
-  if (turn.findings.some((finding) => finding?.why.code === 'not seen on the other side')) return { code: 'not seen to cross' };
-  if (turn.verdict === 'undecided') return { code: turn.findings.some((finding) => finding?.unlike === true) ? 'unlike' : 'undecided' };
+  if (turn.findings.some((finding) => finding?.why.code === 'not seen on the other side'))
+    return { code: 'not seen to cross' };
+  if (turn.verdict === 'undecided')
+    return { code: turn.findings.some((finding) => finding?.unlike === true) ? 'unlike' : 'undecided' };
   if (isChange(rule)) return { code: before.judged.begun ? 'unchanged' : 'baseline' };
   return { code: 'not met' };
 }
 
 type Holding = Extract<RuleMemory['judged']['state'], { is: 'holding' }>;
 
-function holdsOf({ hold }: RuleDefinition, { readings, since, until }: Holding, { at }: Turn): Pick<Reason, 'code' | 'has' | 'of'> {
+function holdsOf(
+  { hold }: RuleDefinition,
+  { readings, since, until }: Holding,
+  { at }: Turn,
+): Pick<Reason, 'code' | 'has' | 'of'> {
   if (hold?.for === 'readings') return { code: 'holds', has: readings, of: hold.count };
-  if (hold?.for === 'time' && until !== null) return { code: 'holds for a time', has: Math.max(0, at - since), of: hold.ms };
+  if (hold?.for === 'time' && until !== null)
+    return { code: 'holds for a time', has: Math.max(0, at - since), of: hold.ms };
   return { code: 'held, and not heard of' };
 }
 
@@ -131,7 +138,8 @@ const SENTENCES: Record<How, string | ((has: number, of: number) => string)> = {
   'met again': 'it is met again inside its episode, and you asked to hear of that',
   further: 'it was raised already, and has met a further limit now',
   holds: (has, of) => `the condition is met; it has held for ${has} of ${of} readings`,
-  'holds for a time': (has, of) => `the condition is met; it has held for ${formatDuration(has)} of ${formatDuration(of)}`,
+  'holds for a time': (has, of) =>
+    `the condition is met; it has held for ${formatDuration(has)} of ${formatDuration(of)}`,
   held: (has) => `the condition was met at ${has} readings in a row`,
   'held for a time': (has) => `the condition was met for ${formatDuration(has)} without interruption`,
   'held, and not heard of': 'the time to hold is up, but nothing was heard of it lately; the next reading decides',
@@ -143,7 +151,8 @@ const SENTENCES: Record<How, string | ((has: number, of: number) => string)> = {
   undecided: 'it cannot be said whether the condition is met',
   'record gone': 'the record is gone; the episode is closed',
   'closed by hand': 'the episode was closed by hand; the condition has to be left before it is raised again',
-  'opened by hand': 'the episode was opened by hand; it stays open though the condition is not met, until somebody closes it',
+  'opened by hand':
+    'the episode was opened by hand; it stays open though the condition is not met, until somebody closes it',
   'told by the clock': 'its time to be told came',
   'a deed': 'somebody saw to it',
 };
@@ -185,24 +194,32 @@ const WHYS: Whys = {
     [
       `it stands at ${said(value, { locale, ...place })}`,
       ...(of === undefined ? [] : [`${of.read} of ${Math.round(of.due)} looks were read`]),
-      ...(reaches === undefined ? [] : [`at this pace it comes to the limit on ${formatInstant(reaches.at, 'day', { locale, zone: reaches.zone })}`]),
+      ...(reaches === undefined
+        ? []
+        : [
+            `at this pace it comes to the limit on ${formatInstant(reaches.at, 'day', { locale, zone: reaches.zone })}`,
+          ]),
     ].join(', '),
   'within the margin': ({ value }, place) => `at ${said(value, place)} it is not back by the margin yet`,
   'not seen on the other side': ({ value }, place) => `it stands at ${said(value, place)}`,
   moved: ({ from, to }, place) => `${said(from, place)} → ${said(to, place)}${percentWords(from, to, place)}`,
   absent: () => 'it has no value',
-  unlike: ({ value, other }, place) => (other === null ? said(value, place) : `${said(value, place)} against ${said(other, place)}`),
+  unlike: ({ value, other }, place) =>
+    other === null ? said(value, place) : `${said(value, place)} against ${said(other, place)}`,
   'no percent from zero': () => 'from nought there is no percent',
   'nothing to hold it against': () => 'there is nothing to hold it against yet',
   'not read yet': () => 'it was not read yet',
-  'too old': ({ at }, place) => `what it asks of another watch is of ${formatInstant(at, 'moment', place)}, too old to go by`,
+  'too old': ({ at }, place) =>
+    `what it asks of another watch is of ${formatInstant(at, 'moment', place)}, too old to go by`,
   'needs more': ({ has, of }) => `the history is too short: ${has} of ${of}`,
   unfinished: ({ read, due, value }, place) =>
     `${read} of ${Math.round(due)} looks were read${value === null ? '' : `, ${said(value, place)} so far`}`,
   'counted once as left': () => 'its stretch is over, and the next one begins anew',
   place: ({ rank, value, first }, place) =>
-    `place ${rank} at ${said(value, place)}${first === null ? '' : `, the first of the others at ${said(first, place)}`}`,
-  band: ({ value, low, high }, place) => `${said(value, place)}, with ${rounded(low, place)} to ${rounded(high, place)} expected`,
+    `place ${rank} at ` +
+    `${said(value, place)}${first === null ? '' : `, the first of the others at ${said(first, place)}`}`,
+  band: ({ value, low, high }, place) =>
+    `${said(value, place)}, with ${rounded(low, place)} to ${rounded(high, place)} expected`,
   'heard of': ({ at }, place) => `last heard of ${formatInstant(at, 'moment', place)}`,
   'failed runs': ({ count }) => `${count} failed ${count === 1 ? 'look' : 'looks'} in a row`,
   // The sentence of the whole says it.
@@ -217,15 +234,21 @@ export function describeWhy(why: Why, place: Place): string[] {
 }
 
 const PLACES = 4;
-const rounded = (amount: number, { locale }: Place) => new Intl.NumberFormat(locale, { maximumSignificantDigits: PLACES }).format(amount);
+const rounded = (amount: number, { locale }: Place) =>
+  new Intl.NumberFormat(locale, { maximumSignificantDigits: PLACES }).format(amount);
 
 function percentWords(from: Value, to: Value, { locale }: Place): string {
   const percent = moveBetween(from, to)?.percent ?? null;
-  return percent === null || percent === decimal('0') ? '' : ` (${percent.startsWith('-') ? '−' : '+'}${formatPercent(percent, locale)})`;
+  return percent === null || percent === decimal('0')
+    ? ''
+    : ` (${percent.startsWith('-') ? '−' : '+'}${formatPercent(percent, locale)})`;
 }
 
 /** The clauses of a rule with what each was found to be, in words, where it has several. */
-export function whysByClause({ when }: Pick<RuleDefinition, 'when'>, { whys = [] }: Reason): { clause: number; why: Why }[] {
+export function whysByClause(
+  { when }: Pick<RuleDefinition, 'when'>,
+  { whys = [] }: Reason,
+): { clause: number; why: Why }[] {
   if (clausesOf(when).length < 2) return [];
   return whys.flatMap((why, clause) => (why === null ? [] : [{ clause, why }]));
 }

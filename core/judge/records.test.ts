@@ -18,8 +18,13 @@ const record = (identity: string, price: Value | undefined, more: Partial<Filter
 });
 
 const ranked = (change: Partial<Extract<RecordTest, { by: 'highest' | 'lowest' }>> = {}): RecordTest => ({
-  by: 'highest', field: 'price', count: 2, anew: 'week', zone: 'Europe/London', ...change,
-}); // prettier-ignore
+  by: 'highest',
+  field: 'price',
+  count: 2,
+  anew: 'week',
+  zone: 'Europe/London',
+  ...change,
+});
 
 const chosen = (only: RecordTest[], records: Filtered[]) => choiceOf(only, () => records, null, NOW)?.in ?? null;
 const pounds = (amount: string) => money(amount, 'GBP');
@@ -66,9 +71,19 @@ describe('the highest of records', () => {
     ['are as many as asked', [ranked()], four, ['b', 'c']],
     ['are the lowest where those are asked', [ranked({ by: 'lowest' })], four, ['a', 'c']],
     ['are all where there are fewer', [ranked({ count: 9 })], four, ['b', 'c', 'a']],
-    ['are of those alone that other tests let through', [ranked(), { by: 'identity', in: ['a', 'c'] }], four, ['c', 'a']],
+    [
+      'are of those alone that other tests let through',
+      [ranked(), { by: 'identity', in: ['a', 'c'] }],
+      four,
+      ['c', 'a'],
+    ],
     ['leave out what is counted otherwise', [ranked()], [...four, record('e', money('99', 'EUR'))], ['b', 'c']],
-    ['are of equals the first by name', [ranked({ count: 1 })], [record('z', pounds('5')), record('y', pounds('5'))], ['y']],
+    [
+      'are of equals the first by name',
+      [ranked({ count: 1 })],
+      [record('z', pounds('5')), record('y', pounds('5'))],
+      ['y'],
+    ],
     ['are none where no value is known', [ranked()], [record('a', ABSENT), record('b', undefined)], null],
     ['are none where none are asked', [{ by: 'name', holds: 'a' }], four, null],
   ])('%s', (_what, only, records, expected) => {

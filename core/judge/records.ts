@@ -22,7 +22,9 @@ export interface Choice {
 
 /** Whether a rule runs for a record: every test lets it through, and where some are chosen it is one of them. */
 export function lets(only: readonly RecordTest[] = [], record: Filtered, choice: Choice | null = null): boolean {
-  return only.every((test) => (isRanking(test) ? (choice?.in.includes(record.identity) ?? false) : passes(test, record)));
+  return only.every((test) =>
+    isRanking(test) ? (choice?.in.includes(record.identity) ?? false) : passes(test, record),
+  );
 }
 
 function passes(test: Exclude<RecordTest, Ranking>, { identity, name, labels, fieldOf, item }: Filtered): boolean {
@@ -49,8 +51,9 @@ function says(value: Value | undefined, typed: string): boolean {
 }
 
 /**
- * The records that are the highest or lowest now, of those that the other tests let through; what was chosen before stands until its day,
- * week or month is over, and until then nothing is asked of them. Null where a rule chooses none, or no value is known to choose by.
+ * The records that are the highest or lowest now, of those that the other tests let through; what was chosen before
+ * stands until its day, week or month is over, and until then nothing is asked of them. Null where a rule chooses none,
+ * or no value is known to choose by.
  */
 export function choiceOf(
   only: readonly RecordTest[] = [],

@@ -13,12 +13,30 @@ const by = (text: string): Figure => ({ by: 'amount', amount: amount(text) });
 const percent = (text: string): Figure => ({ by: 'percent', percent: amount(text).amount });
 const changes: Clause = { kind: 'change', asked: { field: 'value' } };
 const silent: Clause = { kind: 'silence', asked: { field: 'value' }, how: { of: 'readings', ms: HOUR } };
-const falls = (fall: Figure | null): Clause => ({ kind: 'move', asked: { field: 'value' }, against: { base: 'last' }, rise: null, fall });
+const falls = (fall: Figure | null): Clause => ({
+  kind: 'move',
+  asked: { field: 'value' },
+  against: { base: 'last' },
+  rise: null,
+  fall,
+});
 const outside = (low: string, high: string, margin?: Figure): Clause =>
-  level('value', { is: 'outside', low: amount(low), high: amount(high), inclusive: false }, margin === undefined ? {} : { margin });
+  level(
+    'value',
+    { is: 'outside', low: amount(low), high: amount(high), inclusive: false },
+    margin === undefined ? {} : { margin },
+  );
 const over = (hours: number, intervalMs: number): [Rule, number] => [
-  rule({ kind: 'level', of: { asked: { field: 'value' }, over: { make: 'median', of: { last: 'time', ms: hours * HOUR }, stepwise: false, grows: false } }, limits: beyond('above', amount('1')) }), intervalMs,
-]; // prettier-ignore
+  rule({
+    kind: 'level',
+    of: {
+      asked: { field: 'value' },
+      over: { make: 'median', of: { last: 'time', ms: hours * HOUR }, stepwise: false, grows: false },
+    },
+    limits: beyond('above', amount('1')),
+  }),
+  intervalMs,
+];
 const nested = (depth: number): Condition => (depth === 0 ? above : { all: [nested(depth - 1)] });
 
 describe('a rule is refused', () => {
@@ -44,8 +62,15 @@ describe('a rule is refused', () => {
     ['hold of nothing', rule(above, { hold: { for: 'readings', count: 0 } })],
     ['hold of nothing', rule(above, { hold: { for: 'time', ms: Number.NaN } })],
     ['too long a stretch', ...over(24 * 30, 10 * MINUTE)],
-    ['too long a stretch', rule({ kind: 'before', asked: { field: 'value' }, by: 'month', zone: 'UTC', rise: by('1'), fall: null }), 10 * MINUTE],
-    ['neither rise nor fall', rule({ kind: 'before', asked: { field: 'value' }, by: 'day', zone: 'UTC', rise: null, fall: null })],
+    [
+      'too long a stretch',
+      rule({ kind: 'before', asked: { field: 'value' }, by: 'month', zone: 'UTC', rise: by('1'), fall: null }),
+      10 * MINUTE,
+    ],
+    [
+      'neither rise nor fall',
+      rule({ kind: 'before', asked: { field: 'value' }, by: 'day', zone: 'UTC', rise: null, fall: null }),
+    ],
     ['bad pattern', rule({ kind: 'text', asked: { field: 'text' }, how: { matches: '(' } })],
   ])('%s', (code, said, intervalMs = HOUR) => {
     const refusal = refuse(said, intervalMs);

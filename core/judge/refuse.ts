@@ -2,7 +2,16 @@ import { compilePattern } from '../read/pattern';
 import { add, compareDecimals, subtract } from '../value/decimal';
 import { alike, type Measure } from '../value/value';
 import { DAY } from '../when/interval';
-import { childrenOf, clausesOf, isEvent, type Clause, type Condition, type Figure, type Limits, type Stretch } from './clause';
+import {
+  childrenOf,
+  clausesOf,
+  isEvent,
+  type Clause,
+  type Condition,
+  type Figure,
+  type Limits,
+  type Stretch,
+} from './clause';
 import { amountOf, isNegative, isZero } from './clauses/limits';
 import type { Rule } from './engine';
 import { isTally, MOST_KEPT } from './stretch';
@@ -34,7 +43,8 @@ const LONGEST = 366 * DAY;
 /** What is wrong with a rule on a watch that looks so often; null where it can be judged. */
 export function refuse({ when, hold }: Rule, intervalMs: number): Refusal | null {
   const clauses = clausesOf(when);
-  if (depthOf(when) > MOST_NESTED || clauses.length > MOST_CLAUSES) return { code: 'too much said', most: MOST_CLAUSES };
+  if (depthOf(when) > MOST_NESTED || clauses.length > MOST_CLAUSES)
+    return { code: 'too much said', most: MOST_CLAUSES };
   return ofParts(when, false) ?? ofHold(hold, clauses) ?? first(clauses, (clause) => ofClause(clause, intervalMs));
 }
 
@@ -46,16 +56,21 @@ function first<T>(all: readonly T[], of: (each: T) => Refusal | null): Refusal |
   return null;
 }
 
-const depthOf = (condition: Condition): number => ('kind' in condition ? 0 : 1 + Math.max(0, ...childrenOf(condition).map(depthOf)));
+const depthOf = (condition: Condition): number =>
+  'kind' in condition ? 0 : 1 + Math.max(0, ...childrenOf(condition).map(depthOf));
 
 /** What cannot be joined: nothing at all, and under none what has no being or a margin. */
 function ofParts(condition: Condition, underNone: boolean): Refusal | null {
   if ('kind' in condition) {
     if (underNone && isEvent(condition)) return { code: 'no event under none' };
-    return underNone && 'margin' in condition && condition.margin !== undefined ? { code: 'no margin under none' } : null;
+    return underNone && 'margin' in condition && condition.margin !== undefined
+      ? { code: 'no margin under none' }
+      : null;
   }
   const parts = childrenOf(condition);
-  return parts.length === 0 ? { code: 'nothing said' } : first(parts, (part) => ofParts(part, underNone || 'none' in condition));
+  return parts.length === 0
+    ? { code: 'nothing said' }
+    : first(parts, (part) => ofParts(part, underNone || 'none' in condition));
 }
 
 function ofHold(hold: Rule['hold'], clauses: readonly Clause[]): Refusal | null {
@@ -113,11 +128,16 @@ const MOST_FURTHER = 9;
 function ofFurther({ is, limit, further = [] }: Extract<Limits, { limit: Measure }>): Refusal | null {
   if (further.some((each) => !alike(each, limit))) return { code: 'units differ' };
   const side = is === 'below' ? -1 : 1;
-  const isOrdered = further.every(({ amount }, at) => compareDecimals(amount, (further[at - 1] ?? limit).amount) === side);
+  const isOrdered = further.every(
+    ({ amount }, at) => compareDecimals(amount, (further[at - 1] ?? limit).amount) === side,
+  );
   return isOrdered && further.length <= MOST_FURTHER ? null : { code: 'limits not further', most: MOST_FURTHER };
 }
 
-/** A margin is counted in what its limits are, is no percent of nought, and leaves room between two limits that a value is to stay out of. */
+/**
+ * A margin is counted in what its limits are, is no percent of nought, and leaves room between two limits that a value
+ * is to stay out of.
+ */
 function ofMargin(limits: Limits, margin: Figure | undefined): Refusal | null {
   if (margin === undefined) return null;
   const all = 'limit' in limits ? [limits.limit] : [limits.low, limits.high];
@@ -159,10 +179,17 @@ function ofText(how: Extract<Clause, { kind: 'text' }>['how']): Refusal | null {
 
 const LENGTHS = { hour: DAY / 24, day: DAY, week: 7 * DAY, month: 31 * DAY } as const;
 
-/** A stretch that keeps its readings may hold so many looks of its watch; one that only sums them up is bounded by nothing. */
+/**
+ * A stretch that keeps its readings may hold so many looks of its watch; one that only sums them up is bounded by
+ * nothing.
+ */
 function ofStretch(over: Stretch | undefined, intervalMs: number): Refusal | null {
   if (over === undefined) return null;
-  if ('last' in over.of && !isWhole('ms' in over.of ? over.of.ms : over.of.count, 'ms' in over.of ? LONGEST : MOST_KEPT)) return NOTHING;
+  if (
+    'last' in over.of &&
+    !isWhole('ms' in over.of ? over.of.ms : over.of.count, 'ms' in over.of ? LONGEST : MOST_KEPT)
+  )
+    return NOTHING;
   const ms = 'this' in over.of ? LENGTHS[over.of.this] : over.of.last === 'time' ? over.of.ms : 0;
   return isTally(over) ? null : tooLong(ms, intervalMs);
 }
@@ -178,7 +205,10 @@ export function describeRefusedRule(refusal: Refusal): string {
     case 'too much said':
       return `A rule may have at most ${refusal.most} conditions, four levels deep: make two rules of it.`;
     case 'too long a stretch':
-      return `The stretch would hold ${refusal.readings} looks, and at most ${refusal.most} are kept: take a shorter one, or look less often.`;
+      return (
+        `The stretch would hold ${refusal.readings} looks, and at most ${refusal.most} are kept: take a shorter ` +
+        'one, or look less often.'
+      );
     case 'limits not further':
       return `Each further limit has to lie beyond the one before it, and there may be ${refusal.most} at most.`;
     case 'bad pattern':
@@ -188,7 +218,10 @@ export function describeRefusedRule(refusal: Refusal): string {
   }
 }
 
-const SENTENCES: Record<Exclude<Refusal['code'], 'too much said' | 'too long a stretch' | 'limits not further' | 'bad pattern'>, string> = {
+const SENTENCES: Record<
+  Exclude<Refusal['code'], 'too much said' | 'too long a stretch' | 'limits not further' | 'bad pattern'>,
+  string
+> = {
   'nothing said': 'Say what has to be met.',
   'an event takes no hold': 'What happens at one moment cannot hold: leave the hold out, or say how a value stands.',
   'silence takes no hold': 'Silence is a time already: say how long it may be silent, and leave the hold out.',

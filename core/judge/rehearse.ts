@@ -34,9 +34,9 @@ const NOTHING_THERE: StandsBeside = { at: 0, read: new Map(), groups: new Map() 
 type Values = Readonly<Record<string, Value>>;
 
 /**
- * Runs a rule on pretended readings from `present` on, step by step as every reading is judged, until it tells somebody: the values first
- * leave the condition where they have to, then meet it by the least there is. Ends without telling where the rule cannot tell of such
- * values; the last reason says why.
+ * Runs a rule on pretended readings from `present` on, step by step as every reading is judged, until it tells
+ * somebody: the values first leave the condition where they have to, then meet it by the least there is. Ends without
+ * telling where the rule cannot tell of such values; the last reason says why.
  */
 export function rehearse(given: RuleDefinition, present: Values, apart: number): RehearsedReading[] {
   const rule = takenUp(asOfOne(given));
@@ -65,9 +65,10 @@ export interface RehearsedTurn extends RehearsedReading {
 }
 
 /**
- * Runs a rule over a course of pretended looks, each at its time, the clock between them moved as it would be: a turn for each look, and one for
- * each time that the clock moves it or tells something. The first look is the one at which the rule is saved. A course in which the clock has
- * to move a rule too often ends there. What stands `beside` the record stays as it is throughout, as fresh or as old as it is.
+ * Runs a rule over a course of pretended looks, each at its time, the clock between them moved as it would be: a turn
+ * for each look, and one for each time that the clock moves it or tells something. The first look is the one at which
+ * the rule is saved. A course in which the clock has to move a rule too often ends there. What stands `beside` the
+ * record stays as it is throughout, as fresh or as old as it is.
  */
 export function rehearseCourse(
   given: RuleDefinition,
@@ -82,7 +83,13 @@ export function rehearseCourse(
   let before: Values = {};
   let ticks = 0;
   const take = (by: RehearsedTurn['by'], turn: Turn, at: Instant, values: Values, was: Values) =>
-    done.push({ by, at, ...turnedOn(rule, turn.findings, values, was), told: turn.told.some(isTelling), reason: reasonOf(rule, memory, turn) });
+    done.push({
+      by,
+      at,
+      ...turnedOn(rule, turn.findings, values, was),
+      told: turn.told.some(isTelling),
+      reason: reasonOf(rule, memory, turn),
+    });
   const wake = (due: Instant) => {
     for (const turn of wakeSubject(rule, memory, due, situation)) {
       if (turn.told.some(isTelling) || turn.before !== turn.after) take('clock', turn, turn.at, before, before);
@@ -144,7 +151,10 @@ function turnedOn(
   return { field, value: values[field] ?? { kind: 'absent' }, previous: before[field] ?? null, values };
 }
 
-/** The next values to pretend: such as meet it, or, where they do so to no avail, such as leave it. Null where none would. */
+/**
+ * The next values to pretend: such as meet it, or, where they do so to no avail, such as leave it. Null where none
+ * would.
+ */
 function nextValues(rule: RuleDefinition, { judged: { state } }: RuleMemory, values: Values): Values | null {
   if (state.is === 'holding') return values;
   let moved = false;

@@ -4,8 +4,8 @@ import type { RuleMemory } from './memory';
 import type { RuleDefinition } from './rule';
 
 /**
- * Whether what a rule remembers after a turn has to be kept: where only the moment moved at which it was judged last, what was
- * remembered before says the same.
+ * Whether what a rule remembers after a turn has to be kept: where only the moment moved at which it was judged last,
+ * what was remembered before says the same.
  */
 export function matters(rule: RuleDefinition, before: RuleMemory, after: RuleMemory): boolean {
   if (before === after) return false;
@@ -17,7 +17,10 @@ export function matters(rule: RuleDefinition, before: RuleMemory, after: RuleMem
 const isHolding = ({ state }: Memory) => state.is === 'holding';
 
 const goesByTheClock = ({ when }: RuleDefinition) =>
-  clausesOf(when).some((clause) => clause.kind === 'silence' || clause.kind === 'before' || ('of' in clause && clause.of.over !== undefined));
+  clausesOf(when).some(
+    (clause) =>
+      clause.kind === 'silence' || clause.kind === 'before' || ('of' in clause && clause.of.over !== undefined),
+  );
 
 /** All but the moments of judging. */
 const said = ({ ended: _ended, clock: _clock, latest: _latest, ...rest }: Memory) => JSON.stringify(rest);

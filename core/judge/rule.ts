@@ -36,7 +36,10 @@ export interface RuleDefinition extends Rule {
   telling?: Telling;
   /** It is told, too, that an episode is over, to those who were told that it began. */
   tellsEnd?: boolean;
-  /** Who is told, too, of an episode that nobody takes on: each so long after the one before, in ms, the first after it was raised. */
+  /**
+   * Who is told, too, of an episode that nobody takes on: each so long after the one before, in ms, the first after it
+   * was raised.
+   */
   steps?: EscalationStep[];
   /** Fields that are shown with what it tells. */
   carry?: string[];
@@ -54,7 +57,9 @@ export interface RuleDefinition extends Rule {
   /** Her own words of its mails, by how what happened is to be taken. */
   wording?: Partial<Record<Sense, Wording>>;
   /** The rule that it is a copy of, or the stencil that made it, by which version, and a mark of what that made. */
-  from?: { kind: 'rule'; id: number; name: string } | { kind: 'stencil'; id: number; name: string; version: number; made: string };
+  from?:
+    | { kind: 'rule'; id: number; name: string }
+    | { kind: 'stencil'; id: number; name: string; version: number; made: string };
 }
 
 /** Those who are told so long after the step before, where nobody has taken it on by then. */
@@ -72,7 +77,9 @@ export interface Wording {
 /** How the definition of a rule is stored. */
 export const storedRule = storedAs<RuleDefinition>('a rule', (unnumbered) => unnumbered, ofLimits);
 
-/** Whether two rules judge alike: where they do not, what was remembered under the one means nothing under the other. */
+/**
+ * Whether two rules judge alike: where they do not, what was remembered under the one means nothing under the other.
+ */
 export function judgesAlike(one: RuleDefinition, other: RuleDefinition): boolean {
   return judged(one) === judged(other);
 }
@@ -81,7 +88,9 @@ const judged = ({ when, hold, only, off }: RuleDefinition) => canonical({ when, 
 
 /** When a rule ends: with its last day; null where it goes on. */
 export function endOf({ ends }: Pick<RuleDefinition, 'ends'>): Instant | null {
-  return ends === undefined ? null : DateTime.fromISO(ends.date, { zone: ends.zone }).plus({ days: 1 }).startOf('day').toMillis();
+  return ends === undefined
+    ? null
+    : DateTime.fromISO(ends.date, { zone: ends.zone }).plus({ days: 1 }).startOf('day').toMillis();
 }
 
 /** So long before its end a reader is reminded of it, in ms. */
@@ -103,9 +112,14 @@ const asksOfCondition = onceFor((when: Condition): Asked[] => [
 /** The fields of its own record that a rule asks, the first of them the one that it is about. */
 export const ownFields = ({ when }: Pick<Rule, 'when'>): readonly string[] => ownFieldsOf(when);
 
-const ownFieldsOf = onceFor((when: Condition): string[] => asksOfCondition(when).flatMap((asked) => (isOwn(asked) ? asked.field : [])));
+const ownFieldsOf = onceFor((when: Condition): string[] =>
+  asksOfCondition(when).flatMap((asked) => (isOwn(asked) ? asked.field : [])),
+);
 
-/** Whether a rule is about a record: one on the number of records about all of them together, any other about each by itself. */
+/**
+ * Whether a rule is about a record: one on the number of records about all of them together, any other about each by
+ * itself.
+ */
 export const isAbout = (rule: Pick<Rule, 'when'>, record: { identity: string }): boolean =>
   ownFields(rule).includes(NUMBER_OF_RECORDS) === isAllRecords(record);
 
@@ -117,7 +131,9 @@ export const asksNumber = (rule: Pick<Rule, 'when'>): boolean =>
 export function isWide({ when, only = [] }: Pick<RuleDefinition, 'when' | 'only'>): boolean {
   return (
     only.some(isRanking) ||
-    clausesOf(when).some((clause) => clause.kind === 'place' || clause.kind === 'rank' || asksIn(clause).some((asked) => !isOwn(asked)))
+    clausesOf(when).some(
+      (clause) => clause.kind === 'place' || clause.kind === 'rank' || asksIn(clause).some((asked) => !isOwn(asked)),
+    )
   );
 }
 
@@ -133,7 +149,8 @@ export const askedBeside = (...rules: Pick<RuleDefinition, 'when' | 'only'>[]): 
 });
 
 /** What a rule asks of other watches. */
-export const asksElsewhere = (rule: Pick<Rule, 'when'>): Asked[] => asksOfRule(rule).filter(({ watch }) => watch !== undefined);
+export const asksElsewhere = (rule: Pick<Rule, 'when'>): Asked[] =>
+  asksOfRule(rule).filter(({ watch }) => watch !== undefined);
 
 /** The records that are highest or lowest by a field. */
 export type Ranking = Extract<RecordTest, { by: 'highest' | 'lowest' }>;
@@ -142,18 +159,22 @@ export const isRanking = (test: RecordTest): test is Ranking => test.by === 'hig
 /** Whether a rule asks anything of the items that its records are offers of. */
 export function asksItems({ when, only = [] }: Pick<RuleDefinition, 'when' | 'only'>): boolean {
   if (only.some(({ by }) => by === 'item')) return true;
-  return clausesOf(when).some((clause) => isAmongOffers(clause) || asksIn(clause).some(({ item }) => item !== undefined));
+  return clausesOf(when).some(
+    (clause) => isAmongOffers(clause) || asksIn(clause).some(({ item }) => item !== undefined),
+  );
 }
 
 /** Whether a clause is about a place among the offers of an item. */
-const isAmongOffers = (clause: Clause): boolean => (clause.kind === 'place' || clause.kind === 'rank') && clause.among === 'offers';
+const isAmongOffers = (clause: Clause): boolean =>
+  (clause.kind === 'place' || clause.kind === 'rank') && clause.among === 'offers';
 
 /** Whether a run that fails is something that a rule has to hear of. */
 export const hearsFailures = ({ when }: Pick<Rule, 'when'>): boolean =>
   clausesOf(when).some((clause) => clause.kind === 'silence' && clause.how.of === 'runs');
 
 /** Whether a rule is met by what does not come. */
-export const hearsSilence = ({ when }: Pick<Rule, 'when'>): boolean => clausesOf(when).some(({ kind }) => kind === 'silence');
+export const hearsSilence = ({ when }: Pick<Rule, 'when'>): boolean =>
+  clausesOf(when).some(({ kind }) => kind === 'silence');
 
 /** Whether every look counts for a rule, and not only those that bring something new. */
 export const countsLooks = (rule: Rule): boolean => countsLooksAlone(rule) || clausesOf(rule.when).some(turnsOnOthers);
@@ -163,7 +184,10 @@ export function countsLooksAlone({ when, hold, told }: Rule): boolean {
   return hold !== undefined || told === 'reading' || clausesOf(when).some(countsEach);
 }
 
-/** Whether a clause may move while nothing new is read: by others of a group, or by an agreed minimum, which changes with the day. */
+/**
+ * Whether a clause may move while nothing new is read: by others of a group, or by an agreed minimum, which changes
+ * with the day.
+ */
 const turnsOnOthers = (clause: Clause): boolean =>
   clause.kind === 'place' || clause.kind === 'rank' || asksIn(clause).some(({ item }) => item === 'minimum');
 
@@ -217,6 +241,8 @@ export function conditionOfOld(said: ConditionOfOld): Condition {
 export function limitsOn({ when }: Pick<Rule, 'when'>, field: string): Measure[] {
   return clausesOf(when).flatMap((clause) => {
     if (!('limits' in clause) || clause.of.over !== undefined || keyOf(clause.of.asked) !== field) return [];
-    return 'limit' in clause.limits ? [clause.limits.limit, ...(clause.limits.further ?? [])] : [clause.limits.low, clause.limits.high];
+    return 'limit' in clause.limits
+      ? [clause.limits.limit, ...(clause.limits.further ?? [])]
+      : [clause.limits.low, clause.limits.high];
   });
 }

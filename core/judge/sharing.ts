@@ -7,7 +7,8 @@ interface Labelled {
 }
 
 /** What a label says; of one that is called as what every object has, nothing but what the record itself bears. */
-const saidBy = (labels: Labelled['labels'], label: string): string | undefined => (Object.hasOwn(labels, label) ? labels[label] : undefined);
+const saidBy = (labels: Labelled['labels'], label: string): string | undefined =>
+  Object.hasOwn(labels, label) ? labels[label] : undefined;
 
 /** Finds the record that shares a label with another (21); of several that fit the first by identity. */
 export class Sharers {
@@ -20,12 +21,16 @@ export class Sharers {
     this.#labels = new Map(this.#records.map(({ identity, labels }) => [identity, labels]));
   }
 
-  /** Null where the record bears no such label, or no other fits; by what a label of the other says it may be the record itself. */
+  /**
+   * Null where the record bears no such label, or no other fits; by what a label of the other says it may be the record
+   * itself.
+   */
   of({ label, where }: Sharing, identity: string): string | null {
     const value = saidBy(this.#labels.get(identity) ?? {}, label);
     if (value === undefined) return null;
     const sharing = this.#bearing(label).get(value) ?? [];
-    const fits = ({ labels, identity: other }: Labelled) => (where === undefined ? other !== identity : saidBy(labels, where.label) === where.is);
+    const fits = ({ labels, identity: other }: Labelled) =>
+      where === undefined ? other !== identity : saidBy(labels, where.label) === where.is;
     return sharing.find(fits)?.identity ?? null;
   }
 

@@ -8,7 +8,10 @@ import type { Facts, Heard, Latest, Share, Why } from './heard';
 /** Readings that are kept for one stretch; a rule that would need more is refused. */
 export const MOST_KEPT = 2_000;
 
-/** What a clause keeps of a stretch: of those that only sum up, a tally; of the others, the readings in it. At most some 80 kB. */
+/**
+ * What a clause keeps of a stretch: of those that only sum up, a tally; of the others, the readings in it. At most some
+ * 80 kB.
+ */
 export interface StretchMemory {
   /** The readings of the stretch by their own time, and the one before them. */
   points: Latest[];
@@ -35,7 +38,10 @@ interface Tally {
 
 /** What a stretch comes to. */
 export type StretchResult =
-  /** As it is; of the calendar with what was read of it where that is not nearly all. Of a pace, with what it is made of. */
+  /**
+   * As it is; of the calendar with what was read of it where that is not nearly all. Of a pace, with what it is made
+   * of.
+   */
   | { is: 'whole'; value: Value; of?: Share; total?: Total }
   /** It may still change: in which direction it cannot be undone, if any. */
   | { is: 'unfinished'; value: Value | null; certain: 'above' | 'below' | null; read: number; due: number }
@@ -64,7 +70,13 @@ export function learnStretch(stretch: Stretch, memory: StretchMemory, reading: L
 }
 
 /** What a stretch comes to by what was heard; null where it is none of its business. */
-export function hearStretch(stretch: Stretch, memory: StretchMemory, asked: Asked, heard: Heard, facts: Facts): StretchTurn | null {
+export function hearStretch(
+  stretch: Stretch,
+  memory: StretchMemory,
+  asked: Asked,
+  heard: Heard,
+  facts: Facts,
+): StretchTurn | null {
   if (heard.of !== 'run') return null;
   const key = keyOf(asked);
   const late = heard.late?.get(key) ?? [];
@@ -77,7 +89,8 @@ export function hearStretch(stretch: Stretch, memory: StretchMemory, asked: Aske
 
 /** What a stretch comes to by the clock. */
 export function stretchAt(stretch: Stretch, memory: StretchMemory, at: Instant, facts: Facts): StretchTurn {
-  // What the clock finds to have left is kept: a reading may still come that is older than this, and is judged as of its own time.
+  // What the clock finds to have left is kept: a reading may still come that is older than this, and is judged as of
+  // its own time.
   if (!('this' in stretch.of)) return { memory, result: comesTo(stretch, memory, at, facts).result };
   const end = memory.begin === null ? null : endOf(stretch.of, memory.begin);
   if (end === null || at < end) return comesTo(stretch, memory, at, facts);
@@ -91,14 +104,18 @@ export function stretchNextAt(stretch: Stretch, memory: StretchMemory, now: Inst
   if ('this' in of) {
     if (memory.begin === null) return null;
     const end = endOf(of, memory.begin);
-    return stretch.make === 'pace' ? Math.min(end, ...paceMoments(memory, memory.begin, end, limits).filter((at) => at > now)) : end;
+    return stretch.make === 'pace'
+      ? Math.min(end, ...paceMoments(memory, memory.begin, end, limits).filter((at) => at > now))
+      : end;
   }
   if (of.last === 'readings') return null;
   const inside = left(memory, now - of.ms);
   const [oldest] = inside.points;
   const leaves = oldest === undefined ? null : Math.max(oldest.at + of.ms, now + 1);
   const passing = stretch.make === 'mean' && stretch.stepwise ? meanMoments(inside, now, of.ms, limits) : [];
-  const next = [...(leaves === null ? [] : [leaves]), ...passing].filter((at) => at > now && (leaves === null || at <= leaves));
+  const next = [...(leaves === null ? [] : [leaves]), ...passing].filter(
+    (at) => at > now && (leaves === null || at <= leaves),
+  );
   return next.length === 0 ? null : Math.min(...next);
 }
 
@@ -110,7 +127,14 @@ function rolled({ of }: Stretch, memory: StretchMemory, at: Instant): StretchMem
   if (!('this' in of)) return memory;
   const begin = beginOf(of, at);
   if (begin === memory.begin || (memory.begin !== null && begin < memory.begin)) return memory;
-  return { ...memory, begin, early: false, tally: null, points: [], before: later(memory.before, memory.points.at(-1)) };
+  return {
+    ...memory,
+    begin,
+    early: false,
+    tally: null,
+    points: [],
+    before: later(memory.before, memory.points.at(-1)),
+  };
 }
 
 const beginOf = ({ this: unit, zone }: Extract<Stretch['of'], { this: string }>, at: Instant): Instant =>
@@ -140,13 +164,20 @@ function put(stretch: Stretch, memory: StretchMemory, readings: Latest[]): Stret
 function trimmed({ of }: Stretch, memory: StretchMemory): StretchMemory {
   const most = 'last' in of && of.last === 'readings' ? of.count : MOST_KEPT;
   const over = memory.points.length - most;
-  return over <= 0 ? memory : { ...memory, before: later(memory.before, memory.points[over - 1]), points: memory.points.slice(over) };
+  return over <= 0
+    ? memory
+    : { ...memory, before: later(memory.before, memory.points[over - 1]), points: memory.points.slice(over) };
 }
 
 /** Whether a stretch keeps no readings, but sums them up: a calendar one in which their order does not matter. */
 export function isTally({ of, make, stepwise }: Stretch): boolean {
   if (!('this' in of)) return false;
-  return make === 'sum' || make === 'pace' || make === 'readings' || (!stepwise && ['minimum', 'maximum', 'mean', 'range'].includes(make));
+  return (
+    make === 'sum' ||
+    make === 'pace' ||
+    make === 'readings' ||
+    (!stepwise && ['minimum', 'maximum', 'mean', 'range'].includes(make))
+  );
 }
 
 const EMPTY: Tally = { readings: 0, sum: null, low: null, high: null, values: 0, unlike: null };
@@ -155,7 +186,8 @@ function counted(tally: Tally, { value }: Latest): Tally {
   const readings = tally.readings + 1;
   if (!isMeasure(value)) return { ...tally, readings };
   const { sum, low, high, values } = tally;
-  if (sum === null || low === null || high === null) return { ...tally, readings, values: 1, sum: value, low: value, high: value };
+  if (sum === null || low === null || high === null)
+    return { ...tally, readings, values: 1, sum: value, low: value, high: value };
   if (!alike(sum, value)) return { ...tally, readings, unlike: value };
   return {
     ...tally,
@@ -179,7 +211,9 @@ function comesTo(stretch: Stretch, memory: StretchMemory, at: Instant, facts: Fa
 function left(memory: StretchMemory, from: Instant): StretchMemory {
   const gone = memory.points.findIndex((point) => point.at > from);
   const count = gone < 0 ? memory.points.length : gone;
-  return count === 0 ? memory : { ...memory, before: later(memory.before, memory.points[count - 1]), points: memory.points.slice(count) };
+  return count === 0
+    ? memory
+    : { ...memory, before: later(memory.before, memory.points[count - 1]), points: memory.points.slice(count) };
 }
 
 /** A late point may be older than what was known to be before the stretch. */
@@ -187,7 +221,11 @@ const later = (known: Latest | null, dropped: Latest | undefined) =>
   dropped === undefined || (known !== null && known.at > dropped.at) ? known : dropped;
 
 function sliding(stretch: Stretch, memory: StretchMemory, at: Instant, { intervalMs }: Facts): StretchResult {
-  const made = makeOf(stretch, memory, 'last' in stretch.of && stretch.of.last === 'time' ? { from: at - stretch.of.ms, to: at } : null);
+  const made = makeOf(
+    stretch,
+    memory,
+    'last' in stretch.of && stretch.of.last === 'time' ? { from: at - stretch.of.ms, to: at } : null,
+  );
   const read = memory.points.length;
   if ('last' in stretch.of && stretch.of.last === 'readings' && read < stretch.of.count)
     return { is: 'nothing', why: { code: 'needs more', has: read, of: stretch.of.count } };
@@ -210,7 +248,13 @@ function running(stretch: Stretch, memory: StretchMemory, at: Instant, { interva
   const made = makeOf(stretch, memory, { from: begin, to: at });
   if (!made.ok) return { is: 'unlike', value: made.value };
   if (make !== 'pace') {
-    return { is: 'running', value: made.value, certain: certainty(stretch), read: readIn(memory), due: (end - begin) / intervalMs };
+    return {
+      is: 'running',
+      value: made.value,
+      certain: certainty(stretch),
+      read: readIn(memory),
+      due: (end - begin) / intervalMs,
+    };
   }
   if (made.value === null || at < begin + (end - begin) / 10) return null;
   const total = { amount: made.value.amount, begin, end, at };
@@ -226,7 +270,8 @@ interface Total {
 }
 
 /** The total over the share of a stretch that has passed. */
-const paceOf = ({ amount, begin, end, at }: Total) => divide(multiply(amount, asDecimal(end - begin)), asDecimal(at - begin));
+const paceOf = ({ amount, begin, end, at }: Total) =>
+  divide(multiply(amount, asDecimal(end - begin)), asDecimal(at - begin));
 
 /** When a total that goes on at its pace comes to the limit, within its stretch; null where it does not (19). */
 export function reachedAt({ amount, begin, end, at }: Total, limits: Limits): Instant | null {
@@ -238,8 +283,9 @@ export function reachedAt({ amount, begin, end, at }: Total, limits: Limits): In
 const asDecimal = (whole: number) => decimal(String(Math.round(whole))) as Decimal;
 
 /**
- * The moments at which the mean of a stepwise field over a sliding stretch may pass a limit while nothing is read: it moves all the time, as
- * what is in force at the end grows by what is lost at the beginning. A sum and a time that both move evenly meet a limit once.
+ * The moments at which the mean of a stepwise field over a sliding stretch may pass a limit while nothing is read: it
+ * moves all the time, as what is in force at the end grows by what is lost at the beginning. A sum and a time that both
+ * move evenly meet a limit once.
  */
 function meanMoments({ points, before }: StretchMemory, now: Instant, ms: number, limits: Limits): Instant[] {
   const newest = (points.at(-1) ?? before)?.value;
@@ -257,7 +303,8 @@ function meanMoments({ points, before }: StretchMemory, now: Instant, ms: number
   });
 }
 
-const amountsOf = (limits: Limits) => ('limit' in limits ? [limits.limit.amount] : [limits.low.amount, limits.high.amount]);
+const amountsOf = (limits: Limits) =>
+  'limit' in limits ? [limits.limit.amount] : [limits.low.amount, limits.high.amount];
 
 /** The moments at which a pace may pass a limit: from its first tenth on it falls as time passes. */
 function paceMoments({ tally }: StretchMemory, begin: Instant, end: Instant, limits: Limits): Instant[] {
@@ -274,7 +321,9 @@ function paceMoments({ tally }: StretchMemory, begin: Instant, end: Instant, lim
 
 const ZERO = decimal('0') as Decimal;
 
-/** A calendar stretch at its end: judged whole by the share that was read, unless it was met before, which is left then. */
+/**
+ * A calendar stretch at its end: judged whole by the share that was read, unless it was met before, which is left then.
+ */
 function atEnd(stretch: Stretch, memory: StretchMemory, end: Instant, { intervalMs }: Facts): StretchResult | null {
   if (memory.early) return { is: 'left' };
   if (stretch.make === 'pace') return null;
@@ -282,8 +331,11 @@ function atEnd(stretch: Stretch, memory: StretchMemory, end: Instant, { interval
   const made = makeOf(stretch, memory, { from: begin, to: end });
   if (!made.ok) return { is: 'unlike', value: made.value };
   const [read, due] = [readIn(memory), (end - begin) / intervalMs];
-  if (read * 2 < due || made.value === null) return { is: 'nothing', why: { code: 'unfinished', value: made.value, read, due } };
-  return read * 10 < due * 9 ? { is: 'whole', value: made.value, of: { read, due } } : { is: 'whole', value: made.value };
+  if (read * 2 < due || made.value === null)
+    return { is: 'nothing', why: { code: 'unfinished', value: made.value, read, due } };
+  return read * 10 < due * 9
+    ? { is: 'whole', value: made.value, of: { read, due } }
+    : { is: 'whole', value: made.value };
 }
 
 const readIn = ({ tally, points }: StretchMemory) => tally?.readings ?? points.length;
@@ -322,8 +374,18 @@ function ofMeasures(stretch: Stretch, memory: StretchMemory, span: Span | null):
   if (first === undefined) return { ok: true, value: make === 'increase' ? number(0) : null };
   const other = all.find((each) => !alike(each, first));
   if (other !== undefined) return { ok: false, value: other };
-  if (make === 'mean' && stepwise && span !== null) return { ok: true, value: weighted(first, memory, span, before !== null) };
-  return { ok: true, value: { ...first, amount: aggregate(make, all.map(({ amount }) => amount)) } }; // prettier-ignore
+  if (make === 'mean' && stepwise && span !== null)
+    return { ok: true, value: weighted(first, memory, span, before !== null) };
+  return {
+    ok: true,
+    value: {
+      ...first,
+      amount: aggregate(
+        make,
+        all.map(({ amount }) => amount),
+      ),
+    },
+  };
 }
 
 /** The value in force at the beginning of a stretch, where it counts: of stepwise fields, and for an increase. */
@@ -366,13 +428,18 @@ function aggregate(make: Stretch['make'], amounts: Decimal[]): Decimal {
     case 'first to last':
       return subtract(amounts.at(-1) as Decimal, amounts[0] as Decimal);
     case 'increase':
-      return amounts.reduce((total, each, at) => (at === 0 ? total : add(total, grown(amounts[at - 1] as Decimal, each))), ZERO);
+      return amounts.reduce(
+        (total, each, at) => (at === 0 ? total : add(total, grown(amounts[at - 1] as Decimal, each))),
+        ZERO,
+      );
     default:
       return sum();
   }
 }
 
-/** What was added from one state of a counter to the next: after a fall it began anew, and the new state counts whole. */
+/**
+ * What was added from one state of a counter to the next: after a fall it began anew, and the new state counts whole.
+ */
 function grown(from: Decimal, to: Decimal): Decimal {
   return compareDecimals(to, from) < 0 ? to : subtract(to, from);
 }
@@ -387,7 +454,9 @@ export function medianOf(amounts: Decimal[]): Decimal {
 
 /** How often the value moved: a move belongs to its later reading, and absences are passed over. */
 function movesIn({ points, before }: StretchMemory): number {
-  const values = [...(before === null ? [] : [before]), ...points].flatMap(({ value }) => (value.kind === 'absent' ? [] : value));
+  const values = [...(before === null ? [] : [before]), ...points].flatMap(({ value }) =>
+    value.kind === 'absent' ? [] : value,
+  );
   return values.filter((value, at) => at > 0 && !sameValue(values[at - 1] as Value, value)).length;
 }
 

@@ -6,11 +6,28 @@ import type { Condition } from './clause';
 import type { RuleMemory } from './memory';
 import { pressed } from './pressed';
 import type { RuleDefinition } from './rule';
-import { closeSubject, freshSubject, hearSubject, nextOfSubject, openSubject, tellSubject, wakeSubject, type Turn } from './subject';
+import {
+  closeSubject,
+  freshSubject,
+  hearSubject,
+  nextOfSubject,
+  openSubject,
+  tellSubject,
+  wakeSubject,
+  type Turn,
+} from './subject';
 
 const SITUATION = { intervalMs: HOUR, savedAt: 0 };
-const BELOW: Condition = { kind: 'level', of: { asked: { field: 'v' } }, limits: { is: 'below', limit: money('20.00', 'GBP'), inclusive: false } };
-const rule = (more: Partial<RuleDefinition> = {}, when: Condition = BELOW): RuleDefinition => ({ when, whenAlreadyMet: 'raise', ...more });
+const BELOW: Condition = {
+  kind: 'level',
+  of: { asked: { field: 'v' } },
+  limits: { is: 'below', limit: money('20.00', 'GBP'), inclusive: false },
+};
+const rule = (more: Partial<RuleDefinition> = {}, when: Condition = BELOW): RuleDefinition => ({
+  when,
+  whenAlreadyMet: 'raise',
+  ...more,
+});
 
 /** Plays hourly readings, and after each what the clock brings until the next. */
 function play(
@@ -26,8 +43,19 @@ function play(
   };
   values.forEach((value, hour) => {
     const at = hour * HOUR;
-    take(hearSubject(definition, memory, { of: 'run', at, moment: at, own: true, read: new Map([['v', { value, at }]]) }, SITUATION));
-    for (let due = nextOfSubject(definition, memory, SITUATION); due !== null && due < at + HOUR; due = nextOfSubject(definition, memory, SITUATION))
+    take(
+      hearSubject(
+        definition,
+        memory,
+        { of: 'run', at, moment: at, own: true, read: new Map([['v', { value, at }]]) },
+        SITUATION,
+      ),
+    );
+    for (
+      let due = nextOfSubject(definition, memory, SITUATION);
+      due !== null && due < at + HOUR;
+      due = nextOfSubject(definition, memory, SITUATION)
+    )
       take(wakeSubject(definition, memory, due, SITUATION));
   });
   return { turns, memory };
@@ -45,7 +73,9 @@ describe('what is told of a rule on a record', () => {
   it('is no end of what nobody was told the beginning of', () => {
     // At night it is raised and over again before its hours begin.
     const hours = { days: [1, 2, 3, 4, 5, 6, 7], from: 12 * 60, to: 13 * 60, zone: 'UTC' };
-    expect(toldIn(play(rule({ tellsEnd: true, telling: { hours } }), pounds('25', '19', '25', '25')))).toEqual(['kept']);
+    expect(toldIn(play(rule({ tellsEnd: true, telling: { hours } }), pounds('25', '19', '25', '25')))).toEqual([
+      'kept',
+    ]);
   });
 
   it('is at once that it cannot be judged any more, whatever hours and gates say', () => {
@@ -77,7 +107,9 @@ describe('what is told of a rule on a record', () => {
     const still = hear('18', 2 * HOUR, closed?.memory ?? memory);
     expect(still.flatMap(({ told }) => told)).toEqual([]);
     const left = hear('25', 3 * HOUR, still.at(-1)?.memory ?? memory);
-    expect(hear('18', 4 * HOUR, left.at(-1)?.memory ?? memory).flatMap(({ told }) => told)).toMatchObject([{ what: 'alert' }]);
+    expect(hear('18', 4 * HOUR, left.at(-1)?.memory ?? memory).flatMap(({ told }) => told)).toMatchObject([
+      { what: 'alert' },
+    ]);
   });
 });
 
@@ -104,7 +136,12 @@ describe('an episode that is opened by hand', () => {
     return openSubject(rule(), memory, HOUR / 2, SITUATION).at(-1)?.memory ?? memory;
   };
   const hear = (value: Value) =>
-    hearSubject(rule(), opened(), { of: 'run', at: HOUR, moment: HOUR, own: true, read: new Map([['v', { value, at: HOUR }]]) }, SITUATION);
+    hearSubject(
+      rule(),
+      opened(),
+      { of: 'run', at: HOUR, moment: HOUR, own: true, read: new Map([['v', { value, at: HOUR }]]) },
+      SITUATION,
+    );
 
   it('stays open where its condition is not met', () => {
     expect(hear(money('25.00', 'GBP')).at(-1)).toMatchObject({ before: 'raised', after: 'raised', effects: [] });

@@ -5,7 +5,10 @@ import type { RuleMemory, StateName } from './memory';
 import type { RuleDefinition } from './rule';
 import { freshTelling, nextTelling, tellAt, tellOf, type Told, type TellingEvent, type TellingMemory } from './telling';
 
-/** What is said of a rule on a record at once, whatever hours and gates say: that it cannot be judged, or that an end is to be told. */
+/**
+ * What is said of a rule on a record at once, whatever hours and gates say: that it cannot be judged, or that an end is
+ * to be told.
+ */
 type Said = { at: Instant; what: 'cannot be judged' | 'undecided for a day' | 'over' };
 
 /** One moment of a rule on a record: how its state moved, why, and what is told of it, or kept. */
@@ -60,12 +63,21 @@ export function tellSubject(rule: RuleDefinition, memory: RuleMemory, event: Tel
 }
 
 /** When the clock has something to do for a rule on a record next; null where it waits for a reading. */
-export function nextOfSubject(rule: RuleDefinition, { judged, telling }: RuleMemory, situation: Situation): Instant | null {
+export function nextOfSubject(
+  rule: RuleDefinition,
+  { judged, telling }: RuleMemory,
+  situation: Situation,
+): Instant | null {
   const due = [nextAt(rule, judged, situation), nextTelling(rule.telling ?? {}, telling)].flatMap((at) => at ?? []);
   return due.length === 0 ? null : Math.min(...due);
 }
 
-function turnsOf(rule: RuleDefinition, memory: RuleMemory, steps: Step[], until: { at: Instant; how: 'before' | 'with it' }): Turn[] {
+function turnsOf(
+  rule: RuleDefinition,
+  memory: RuleMemory,
+  steps: Step[],
+  until: { at: Instant; how: 'before' | 'with it' },
+): Turn[] {
   const turns: Turn[] = [];
   let known = memory;
   for (const step of steps) {
@@ -115,7 +127,11 @@ function saidAtOnce({ tellsEnd }: RuleDefinition, before: TellingMemory, { effec
   return effects.flatMap((effect): Said[] => {
     if (effect.do === 'say') return [{ at, what: effect.what }];
     // An end that nobody was told the beginning of is no news.
-    return effect.do === 'close' && effect.because !== 'by hand' && tellsEnd === true && before.open && before.untold !== true
+    return effect.do === 'close' &&
+      effect.because !== 'by hand' &&
+      tellsEnd === true &&
+      before.open &&
+      before.untold !== true
       ? [{ at, what: 'over' }]
       : [];
   });

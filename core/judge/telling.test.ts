@@ -2,15 +2,33 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { MONDAY } from '../../tests/support/rule-play';
 import { DAY, HOUR, MINUTE, type Instant } from '../when/interval';
-import { freshTelling, nextTelling, nextWithin, tellAt, tellOf, type ActiveHours, type Telling, type TellingEvent, type Told } from './telling';
+import {
+  freshTelling,
+  nextTelling,
+  nextWithin,
+  tellAt,
+  tellOf,
+  type ActiveHours,
+  type Telling,
+  type TellingEvent,
+  type Told,
+} from './telling';
 
 const LONDON = 'Europe/London';
 const everyDay = [1, 2, 3, 4, 5, 6, 7];
-const hours = (from: number, to: number, days = everyDay, zone = LONDON): ActiveHours => ({ days, from: from * 60, to: to * 60, zone });
+const hours = (from: number, to: number, days = everyDay, zone = LONDON): ActiveHours => ({
+  days,
+  from: from * 60,
+  to: to * 60,
+  zone,
+});
 
 type Happening = [at: Instant, event: TellingEvent];
 
-/** Tells what happens, and what the clock brings up to the end; what is remembered goes through its stored form each time. */
+/**
+ * Tells what happens, and what the clock brings up to the end; what is remembered goes through its stored form each
+ * time.
+ */
 function told(telling: Telling, happenings: Happening[], until: Instant): Told[] {
   let memory = freshTelling(MONDAY);
   const all: Told[] = [];
@@ -28,34 +46,124 @@ const raised: TellingEvent = { is: 'alert', of: 'raised' };
 const event: TellingEvent = { is: 'alert', of: 'event' };
 const closed: TellingEvent = { is: 'closed' };
 const hour = (at: number) => MONDAY + at * HOUR;
-const said = (all: Told[]) => all.filter(({ what }) => what !== 'kept').map(({ what, at }) => [what, (at - MONDAY) / HOUR]);
+const said = (all: Told[]) =>
+  all.filter(({ what }) => what !== 'kept').map(({ what, at }) => [what, (at - MONDAY) / HOUR]);
 
 describe('what is told', () => {
   it('loses nothing of what was held where something comes at the very end of the time', () => {
-    const all = told({ atMostEvery: 3 * HOUR }, [[hour(1), event], [hour(2), event], [hour(4), event], [hour(6), event]], hour(20)); // prettier-ignore
-    expect(said(all)).toEqual([['alert', 1], ['several', 4], ['alert', 7]]); // prettier-ignore
-    expect(said(told({ atMostEvery: 3 * HOUR }, [[hour(1), event], [hour(4), event]], hour(20)))).toEqual([['alert', 1], ['alert', 4]]); // prettier-ignore
+    const all = told(
+      { atMostEvery: 3 * HOUR },
+      [
+        [hour(1), event],
+        [hour(2), event],
+        [hour(4), event],
+        [hour(6), event],
+      ],
+      hour(20),
+    );
+    expect(said(all)).toEqual([
+      ['alert', 1],
+      ['several', 4],
+      ['alert', 7],
+    ]);
+    expect(
+      said(
+        told(
+          { atMostEvery: 3 * HOUR },
+          [
+            [hour(1), event],
+            [hour(4), event],
+          ],
+          hour(20),
+        ),
+      ),
+    ).toEqual([
+      ['alert', 1],
+      ['alert', 4],
+    ]);
   });
 
   it('is told at once where nothing keeps it', () => {
-    expect(said(told({}, [[hour(1), raised], [hour(2), closed], [hour(3), raised]], hour(9)))).toEqual([['alert', 1], ['alert', 3]]); // prettier-ignore
+    expect(
+      said(
+        told(
+          {},
+          [
+            [hour(1), raised],
+            [hour(2), closed],
+            [hour(3), raised],
+          ],
+          hour(9),
+        ),
+      ),
+    ).toEqual([
+      ['alert', 1],
+      ['alert', 3],
+    ]);
   });
 
   it('rests after it was told once, until it is started by hand', () => {
-    const all = told({ once: true }, [[hour(1), raised], [hour(2), closed], [hour(3), raised], [hour(4), { is: 'started' }], [hour(5), closed], [hour(6), raised]], hour(9)); // prettier-ignore
-    expect(said(all)).toEqual([['alert', 1], ['alert', 6]]); // prettier-ignore
+    const all = told(
+      { once: true },
+      [
+        [hour(1), raised],
+        [hour(2), closed],
+        [hour(3), raised],
+        [hour(4), { is: 'started' }],
+        [hour(5), closed],
+        [hour(6), raised],
+      ],
+      hour(9),
+    );
+    expect(said(all)).toEqual([
+      ['alert', 1],
+      ['alert', 6],
+    ]);
   });
 
   it('is reminded of until it is taken on, or is over', () => {
     const reminds: Telling = { remindEvery: 2 * HOUR };
-    expect(said(told(reminds, [[hour(1), raised], [hour(6), { is: 'taken on' }]], hour(20)))).toEqual([['alert', 1], ['reminder', 3], ['reminder', 5]]); // prettier-ignore
-    expect(said(told(reminds, [[hour(1), raised], [hour(4), closed]], hour(20)))).toEqual([['alert', 1], ['reminder', 3]]); // prettier-ignore
+    expect(
+      said(
+        told(
+          reminds,
+          [
+            [hour(1), raised],
+            [hour(6), { is: 'taken on' }],
+          ],
+          hour(20),
+        ),
+      ),
+    ).toEqual([
+      ['alert', 1],
+      ['reminder', 3],
+      ['reminder', 5],
+    ]);
+    expect(
+      said(
+        told(
+          reminds,
+          [
+            [hour(1), raised],
+            [hour(4), closed],
+          ],
+          hour(20),
+        ),
+      ),
+    ).toEqual([
+      ['alert', 1],
+      ['reminder', 3],
+    ]);
     expect(said(told(reminds, [[hour(1), event]], hour(20)))).toEqual([['alert', 1]]);
   });
 
   it('is reminded of within the hours alone, and once for all that were missed', () => {
     const all = told({ remindEvery: 2 * HOUR, hours: hours(9, 17) }, [[hour(16), raised]], hour(36));
-    expect(said(all)).toEqual([['alert', 16], ['reminder', 33], ['reminder', 35]]); // prettier-ignore
+    expect(said(all)).toEqual([
+      ['alert', 16],
+      ['reminder', 33],
+      ['reminder', 35],
+    ]);
   });
 
   it('waits while it is put off: an event is told then, what is over is counted', () => {
@@ -66,8 +174,19 @@ describe('what is told', () => {
   });
 
   it('is told as one with what was held, however that fell out of the hours', () => {
-    const all = told({ atMostEvery: 3 * HOUR, hours: hours(9, 17) }, [[hour(15), event], [hour(16), event], [hour(16.5), event]], hour(40)); // prettier-ignore
-    expect(all.filter(({ what }) => what !== 'kept')).toEqual([{ at: hour(15), what: 'alert' }, { at: hour(33), what: 'several', count: 2, since: hour(16) }]); // prettier-ignore
+    const all = told(
+      { atMostEvery: 3 * HOUR, hours: hours(9, 17) },
+      [
+        [hour(15), event],
+        [hour(16), event],
+        [hour(16.5), event],
+      ],
+      hour(40),
+    );
+    expect(all.filter(({ what }) => what !== 'kept')).toEqual([
+      { at: hour(15), what: 'alert' },
+      { at: hour(33), what: 'several', count: 2, since: hour(16) },
+    ]);
   });
 
   it('is told before it ends, where it is held or waits', () => {
@@ -80,7 +199,10 @@ describe('what is told', () => {
       ],
       hour(40),
     );
-    expect(said(all)).toEqual([['alert', 1], ['alert', 3]]); // prettier-ignore
+    expect(said(all)).toEqual([
+      ['alert', 1],
+      ['alert', 3],
+    ]);
   });
 });
 
@@ -94,7 +216,12 @@ describe('active hours', () => {
     ['over midnight they belong to the day they began', hours(22, 6, [5]), '2026-11-07T03:00Z', '2026-11-07T03:00Z'],
     ['and not to the next', hours(22, 6, [5]), '2026-11-06T03:00Z', '2026-11-06T22:00Z'],
     ['in a place', hours(9, 17, everyDay, 'America/New_York'), '2026-11-02T12:00Z', '2026-11-02T14:00Z'],
-    ['from a time that the clock jumps over: the first moment after', hours(1.5, 5), '2026-03-29T00:30Z', '2026-03-29T01:00Z'],
+    [
+      'from a time that the clock jumps over: the first moment after',
+      hours(1.5, 5),
+      '2026-03-29T00:30Z',
+      '2026-03-29T01:00Z',
+    ],
     ['from a time that there is twice: the first', hours(1.5, 5), '2026-10-25T00:00Z', '2026-10-25T00:30Z'],
     ['all day long', hours(0, 0), '2026-11-02T23:59Z', '2026-11-02T23:59Z'],
   ])('%s', (_said, given, at, expected) => {
@@ -105,7 +232,16 @@ describe('active hours', () => {
 const GRID = 30 * MINUTE;
 const happening = fc.record({
   gap: fc.integer({ min: 0, max: 9 }),
-  what: fc.constantFrom('raised' as const, 'raised' as const, 'event' as const, 'event' as const, 'closed' as const, 'taken on' as const, 'put off' as const, 'started' as const), // prettier-ignore
+  what: fc.constantFrom(
+    'raised' as const,
+    'raised' as const,
+    'event' as const,
+    'event' as const,
+    'closed' as const,
+    'taken on' as const,
+    'put off' as const,
+    'started' as const,
+  ),
   off: fc.integer({ min: 1, max: 12 }),
 });
 const telling: fc.Arbitrary<Telling> = fc.record(
@@ -113,7 +249,9 @@ const telling: fc.Arbitrary<Telling> = fc.record(
     once: fc.constant(true),
     atMostEvery: fc.integer({ min: 1, max: 12 }).map((steps) => steps * GRID),
     remindEvery: fc.integer({ min: 1, max: 12 }).map((steps) => steps * GRID),
-    hours: fc.tuple(fc.integer({ min: 0, max: 23 }), fc.integer({ min: 0, max: 23 }), fc.subarray(everyDay, { minLength: 1 })).map(([from, to, days]) => hours(from, to, days)), // prettier-ignore
+    hours: fc
+      .tuple(fc.integer({ min: 0, max: 23 }), fc.integer({ min: 0, max: 23 }), fc.subarray(everyDay, { minLength: 1 }))
+      .map(([from, to, days]) => hours(from, to, days)),
   },
   { requiredKeys: [] },
 );
@@ -130,7 +268,12 @@ const happenings = fc.array(happening, { maxLength: 30 }).map((all): Happening[]
   });
 });
 
-const clock = new Intl.DateTimeFormat('en-GB', { timeZone: LONDON, weekday: 'short', hour: '2-digit', minute: '2-digit' });
+const clock = new Intl.DateTimeFormat('en-GB', {
+  timeZone: LONDON,
+  weekday: 'short',
+  hour: '2-digit',
+  minute: '2-digit',
+});
 
 /** Whether a moment lies within hours, by asking for its day and its time of day alone. */
 function isWithin({ days, from, to }: ActiveHours, at: Instant): boolean {
@@ -139,10 +282,14 @@ function isWithin({ days, from, to }: ActiveHours, at: Instant): boolean {
   const weekday = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'].indexOf(part('weekday')) + 1;
   const minutes = 60 * Number(part('hour')) + Number(part('minute'));
   if (from < to) return days.includes(weekday) && minutes >= from && minutes < to;
-  return (days.includes(weekday) && minutes >= from) || (days.includes(weekday === 1 ? 7 : weekday - 1) && minutes < to);
+  return (
+    (days.includes(weekday) && minutes >= from) || (days.includes(weekday === 1 ? 7 : weekday - 1) && minutes < to)
+  );
 }
 
-/** The same by a plain walk over a grid: at each step what happens is sorted out anew, with lists and no times to come. */
+/**
+ * The same by a plain walk over a grid: at each step what happens is sorted out anew, with lists and no times to come.
+ */
 class Walk {
   readonly all: [string, number][] = [];
   #resting = false;
@@ -171,7 +318,10 @@ class Walk {
   }
 
   #isFree(): boolean {
-    return (this.#off === null || this.#off <= this.#now) && (this.telling.hours === undefined || isWithin(this.telling.hours, this.#now));
+    return (
+      (this.#off === null || this.#off <= this.#now) &&
+      (this.telling.hours === undefined || isWithin(this.telling.hours, this.#now))
+    );
   }
 
   /** What comes at the very end of the time comes before that ends: it is told with what was held. */
@@ -215,7 +365,9 @@ class Walk {
   }
 
   #tellWaiting(): void {
-    const count = this.#waiting.filter((each) => each === 'event').length + (this.#waiting.includes('raised') && this.#open ? 1 : 0);
+    const count =
+      this.#waiting.filter((each) => each === 'event').length +
+      (this.#waiting.includes('raised') && this.#open ? 1 : 0);
     this.#waiting = [];
     if (count > 0 && this.#isGated()) this.#held += count;
     else if (count > 0) this.#tell(count);
@@ -223,7 +375,14 @@ class Walk {
 
   #remind(): void {
     const { remindEvery } = this.telling;
-    if (this.#reminded === null || remindEvery === undefined || !this.#open || this.#taken || this.#now < this.#reminded + remindEvery) return;
+    if (
+      this.#reminded === null ||
+      remindEvery === undefined ||
+      !this.#open ||
+      this.#taken ||
+      this.#now < this.#reminded + remindEvery
+    )
+      return;
     this.all.push(['reminder', (this.#now - MONDAY) / HOUR]);
     this.#reminded = this.#now;
   }

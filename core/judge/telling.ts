@@ -2,7 +2,10 @@ import { DateTime } from 'luxon';
 import type { Instant } from '../when/interval';
 import { atWallClock } from '../when/wall-clock';
 
-/** On which days (1 is Monday) and between which times of day something is told; over midnight it belongs to the day it began. */
+/**
+ * On which days (1 is Monday) and between which times of day something is told; over midnight it belongs to the day it
+ * began.
+ */
 export interface ActiveHours {
   days: number[];
   /** Minutes since midnight; `to` is excluded. */
@@ -58,7 +61,12 @@ export type Told =
   | { at: Instant; what: 'alert' }
   | { at: Instant; what: 'several'; count: number; since: Instant; together?: true }
   | { at: Instant; what: 'reminder' }
-  | { at: Instant; what: 'kept'; because: 'resting' | 'told lately' | 'outside the hours' | 'put off' | 'no longer met'; count: number };
+  | {
+      at: Instant;
+      what: 'kept';
+      because: 'resting' | 'told lately' | 'outside the hours' | 'put off' | 'no longer met';
+      count: number;
+    };
 
 /** What telling hears of: an alert of the engine, an episode that closed, or what a person did. */
 export type TellingEvent =
@@ -77,8 +85,17 @@ export interface TellingStep {
 }
 
 export const freshTelling = (at: Instant): TellingMemory => ({
-  resting: false, gateUntil: null, held: 0, heldSince: null, waiting: null, putOffUntil: null, remindAt: null, open: false, takenOn: false, clock: at,
-}); // prettier-ignore
+  resting: false,
+  gateUntil: null,
+  held: 0,
+  heldSince: null,
+  waiting: null,
+  putOffUntil: null,
+  remindAt: null,
+  open: false,
+  takenOn: false,
+  clock: at,
+});
 
 /** Takes what happened at a moment, after what the clock had to say before it. */
 export function tellOf(telling: Telling, memory: TellingMemory, event: TellingEvent, at: Instant): TellingStep {
@@ -125,7 +142,12 @@ function freeFrom({ hours, putOff }: Telling, { putOffUntil }: TellingMemory, at
 function take(telling: Telling, memory: TellingMemory, event: TellingEvent, at: Instant): TellingStep {
   switch (event.is) {
     case 'alert':
-      return alert(telling, event.of === 'raised' ? { ...memory, open: true, untold: true, takenOn: false } : memory, event.of, at);
+      return alert(
+        telling,
+        event.of === 'raised' ? { ...memory, open: true, untold: true, takenOn: false } : memory,
+        event.of,
+        at,
+      );
     case 'closed':
       return { memory: { ...begunTold(memory), open: false, remindAt: null }, told: [] };
     case 'taken on':
@@ -144,8 +166,15 @@ function take(telling: Telling, memory: TellingMemory, event: TellingEvent, at: 
 const reminderFrom = ({ remindEvery }: Telling, { open }: TellingMemory, at: Instant) =>
   open && remindEvery !== undefined ? at + remindEvery : null;
 
-function alert(telling: Telling, memory: TellingMemory, of: Extract<TellingEvent, { is: 'alert' }>['of'], at: Instant): TellingStep {
-  const kept = (because: Extract<Told, { what: 'kept' }>['because']): Told[] => [{ at, what: 'kept', because, count: 1 }];
+function alert(
+  telling: Telling,
+  memory: TellingMemory,
+  of: Extract<TellingEvent, { is: 'alert' }>['of'],
+  at: Instant,
+): TellingStep {
+  const kept = (because: Extract<Told, { what: 'kept' }>['because']): Told[] => [
+    { at, what: 'kept', because, count: 1 },
+  ];
   if (memory.resting) return { memory, told: kept('resting') };
   if (freeFrom(telling, memory, at) > at) {
     const { events = 0, raised = false, since = at } = memory.waiting ?? {};
@@ -154,13 +183,20 @@ function alert(telling: Telling, memory: TellingMemory, of: Extract<TellingEvent
     return { memory: { ...memory, waiting }, told: kept(isOff ? 'put off' : 'outside the hours') };
   }
   if (isHeld(memory, at)) {
-    return { memory: { ...memory, held: memory.held + 1, heldSince: memory.heldSince ?? at }, told: kept('told lately') };
+    return {
+      memory: { ...memory, held: memory.held + 1, heldSince: memory.heldSince ?? at },
+      told: kept('told lately'),
+    };
   }
   return tell(telling, memory, { at, what: 'alert' });
 }
 
-/** What comes at the very end of the time in which nothing more is told comes before that ends (31), and is told with what was held. */
-const isHeld = ({ gateUntil, held }: TellingMemory, at: Instant): boolean => gateUntil !== null && (gateUntil > at || (gateUntil === at && held > 0));
+/**
+ * What comes at the very end of the time in which nothing more is told comes before that ends (31), and is told with
+ * what was held.
+ */
+const isHeld = ({ gateUntil, held }: TellingMemory, at: Instant): boolean =>
+  gateUntil !== null && (gateUntil > at || (gateUntil === at && held > 0));
 
 /** Somebody was told that what is open has begun. */
 function begunTold({ untold: _untold, ...memory }: TellingMemory): TellingMemory {
@@ -168,7 +204,11 @@ function begunTold({ untold: _untold, ...memory }: TellingMemory): TellingMemory
 }
 
 /** Tells, and begins the times that go from there. */
-function tell(telling: Telling, memory: TellingMemory, told: Extract<Told, { what: 'alert' | 'several' }>): TellingStep {
+function tell(
+  telling: Telling,
+  memory: TellingMemory,
+  told: Extract<Told, { what: 'alert' | 'several' }>,
+): TellingStep {
   const { once, remindEvery } = telling;
   const every = telling.together === true ? undefined : telling.atMostEvery;
   const reminds = remindEvery !== undefined && memory.open && !memory.takenOn;
@@ -186,8 +226,8 @@ function tell(telling: Telling, memory: TellingMemory, told: Extract<Told, { wha
 }
 
 /**
- * What is remembered where what was to be told is held by the rule as a whole (`gate.ts`): it neither rests nor reminds before it is told, and
- * nobody knows yet that what `begins` has begun.
+ * What is remembered where what was to be told is held by the rule as a whole (`gate.ts`): it neither rests nor reminds
+ * before it is told, and nobody knows yet that what `begins` has begun.
  */
 export function heldBack({ resting, remindAt }: TellingMemory, after: TellingMemory, begins: boolean): TellingMemory {
   return { ...after, resting, remindAt, ...(begins && after.open ? { untold: true } : {}) };
@@ -226,11 +266,20 @@ function gateUp(memory: TellingMemory): TellingMemory {
   if (held === 0 || heldSince === null) return open;
   return {
     ...open,
-    waiting: { events: (waiting?.events ?? 0) + held, raised: waiting?.raised ?? false, since: Math.min(waiting?.since ?? heldSince, heldSince) },
+    waiting: {
+      events: (waiting?.events ?? 0) + held,
+      raised: waiting?.raised ?? false,
+      since: Math.min(waiting?.since ?? heldSince, heldSince),
+    },
   };
 }
 
-function tellWaiting(telling: Telling, memory: TellingMemory, { events, raised, since }: Waiting, at: Instant): TellingStep {
+function tellWaiting(
+  telling: Telling,
+  memory: TellingMemory,
+  { events, raised, since }: Waiting,
+  at: Instant,
+): TellingStep {
   const known = { ...memory, waiting: null };
   const count = events + (raised && memory.open ? 1 : 0);
   const left: Told[] = raised && !memory.open ? [{ at, what: 'kept', because: 'no longer met', count: 1 }] : [];
@@ -246,12 +295,24 @@ function tellWaiting(telling: Telling, memory: TellingMemory, { events, raised, 
 function ended(memory: TellingMemory, at: Instant): TellingStep {
   const { events, raised, since } = gateUp(memory).waiting ?? { events: 0, raised: false, since: at };
   const count = events + (raised && memory.open ? 1 : 0);
-  const over = { ...memory, waiting: null, held: 0, heldSince: null, gateUntil: null, remindAt: null, putOffUntil: null, open: false };
+  const over = {
+    ...memory,
+    waiting: null,
+    held: 0,
+    heldSince: null,
+    gateUntil: null,
+    remindAt: null,
+    putOffUntil: null,
+    open: false,
+  };
   if (count === 0) return { memory: over, told: [] };
   return { memory: over, told: [count === 1 ? { at, what: 'alert' } : { at, what: 'several', count, since }] };
 }
 
-/** The first moment from `at` on that lies within the hours. Times that do not exist begin with the first moment after the gap. */
+/**
+ * The first moment from `at` on that lies within the hours. Times that do not exist begin with the first moment after
+ * the gap.
+ */
 export function nextWithin(hours: ActiveHours, at: Instant): Instant {
   const day = DateTime.fromMillis(at, { zone: hours.zone }).startOf('day');
   for (let ahead = -1; ahead <= 8; ahead += 1) {
@@ -265,6 +326,7 @@ export function nextWithin(hours: ActiveHours, at: Instant): Instant {
 
 /** The hours that begin on a day. */
 function spanOn(date: DateTime, { from, to }: ActiveHours): [Instant, Instant] {
-  const at = (days: number, minutes: number) => atWallClock(date.plus({ days }), { hour: Math.floor(minutes / 60), minute: minutes % 60 });
+  const at = (days: number, minutes: number) =>
+    atWallClock(date.plus({ days }), { hour: Math.floor(minutes / 60), minute: minutes % 60 });
   return [at(0, from), at(to <= from ? 1 : 0, to)];
 }

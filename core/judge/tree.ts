@@ -8,7 +8,10 @@ export interface Judgement {
   unlike: boolean;
 }
 
-/** A condition with the numbers of its parts: those of all parts in the order in which they are said, and those of its clauses. */
+/**
+ * A condition with the numbers of its parts: those of all parts in the order in which they are said, and those of its
+ * clauses.
+ */
 export interface Part {
   part: number;
   /** The number of the clause; null of what joins others. */
@@ -29,10 +32,15 @@ export const numbered = onceFor((condition: Condition): Part => {
 });
 
 /**
- * The verdict of a condition by those of its clauses, in Kleene's three values (S. C. Kleene, Introduction to Metamathematics, 1952, § 64):
- * all with one not met is not met, any with one met is met. Parts that are held back count as not met.
+ * The verdict of a condition by those of its clauses, in Kleene's three values (S. C. Kleene, Introduction to
+ * Metamathematics, 1952, § 64): all with one not met is not met, any with one met is met. Parts that are held back
+ * count as not met.
  */
-export function judge(part: Part, of: (clause: number, said: Clause) => Judgement, heldBack: readonly number[] = []): Judgement {
+export function judge(
+  part: Part,
+  of: (clause: number, said: Clause) => Judgement,
+  heldBack: readonly number[] = [],
+): Judgement {
   if (heldBack.includes(part.part)) return { is: 'unmet', unlike: false };
   if ('kind' in part.said) return of(part.clause ?? 0, part.said);
   const parts = part.parts.map((each) => judge(each, of, heldBack));
@@ -45,7 +53,9 @@ export function judge(part: Part, of: (clause: number, said: Clause) => Judgemen
 function joined(parts: Judgement[], deciding: Verdict, otherwise: Verdict): Judgement {
   if (parts.some(({ is }) => is === deciding)) return { is: deciding, unlike: false };
   const open = parts.filter(({ is }) => is === 'undecided');
-  return open.length > 0 ? { is: 'undecided', unlike: open.some(({ unlike }) => unlike) } : { is: otherwise, unlike: false };
+  return open.length > 0
+    ? { is: 'undecided', unlike: open.some(({ unlike }) => unlike) }
+    : { is: otherwise, unlike: false };
 }
 
 const opposite = (is: Verdict): Verdict => (is === 'met' ? 'unmet' : is === 'unmet' ? 'met' : is);
@@ -57,7 +67,11 @@ export function metParts(part: Part, of: (clause: number, said: Clause) => Judge
 }
 
 /** Of the parts that are held back those that still are: what is found not met lets go of itself and of all in it. */
-export function stillHeld(part: Part, of: (clause: number, said: Clause) => Judgement, heldBack: readonly number[]): number[] {
+export function stillHeld(
+  part: Part,
+  of: (clause: number, said: Clause) => Judgement,
+  heldBack: readonly number[],
+): number[] {
   if (heldBack.length === 0 || judge(part, of).is === 'unmet') return [];
   return [
     ...heldBack.filter((each) => each === part.part),
@@ -71,4 +85,5 @@ export function stillHeld(part: Part, of: (clause: number, said: Clause) => Judg
   ];
 }
 
-const isIn = (part: Part, number: number): boolean => part.part === number || part.parts.some((each) => isIn(each, number));
+const isIn = (part: Part, number: number): boolean =>
+  part.part === number || part.parts.some((each) => isIn(each, number));

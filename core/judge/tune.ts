@@ -41,11 +41,18 @@ export function withLimit(rule: RuleDefinition, amount: Decimal): RuleDefinition
   const limited = limitedClause(rule);
   if (limited === null) return rule;
   const { at, clause } = limited;
-  return withClause(rule, at, () => ({ ...clause, limits: { ...clause.limits, limit: { ...clause.limits.limit, amount } } }));
+  return withClause(rule, at, () => ({
+    ...clause,
+    limits: { ...clause.limits, limit: { ...clause.limits.limit, amount } },
+  }));
 }
 
 /** The least and the most that a field was, of all records, in what a limit is counted in; null where it never was. */
-export function extent(histories: readonly History[], field: string, like: Measure): [least: number, most: number] | null {
+export function extent(
+  histories: readonly History[],
+  field: string,
+  like: Measure,
+): [least: number, most: number] | null {
   let [least, most] = [Infinity, -Infinity];
   for (const { fields } of histories) {
     for (const { value } of fields[field]?.readings ?? []) {
@@ -58,7 +65,9 @@ export function extent(histories: readonly History[], field: string, like: Measu
   return least > most ? null : [least, most];
 }
 
-/** The rule at limits from the least to the most that its field was, evenly apart, and one a step beyond on either side. */
+/**
+ * The rule at limits from the least to the most that its field was, evenly apart, and one a step beyond on either side.
+ */
 export function limitVariants(rule: RuleDefinition, histories: readonly History[], steps: number): Variant[] {
   const limited = limitedClause(rule);
   if (limited === null || limited.clause.of.over !== undefined) return [];
@@ -81,8 +90,8 @@ export function limitVariants(rule: RuleDefinition, histories: readonly History[
 const MOST_PLACES = 8;
 
 /**
- * With how many decimal places limits on a field are offered: as many as tell steps apart, and no more than it was ever read with, or than its
- * currency has; as many as the limit was said with in any case.
+ * With how many decimal places limits on a field are offered: as many as tell steps apart, and no more than it was ever
+ * read with, or than its currency has; as many as the limit was said with in any case.
  */
 export function placesFor(limit: Measure, histories: readonly History[], field: string, step: number): number {
   const read = limit.kind === 'money' ? minorDigits(limit.currency) : placesRead(histories, field, limit);
@@ -143,7 +152,11 @@ export function otherVariants(rule: RuleDefinition, intervalMs: number): Variant
 }
 
 /** Of variants, of each kind, the one that comes nearest to so many alerts; of equals the one that asks for least. */
-export function nearestTo(variants: readonly Variant[], counts: readonly number[], wanted: number): { variant: Variant; count: number }[] {
+export function nearestTo(
+  variants: readonly Variant[],
+  counts: readonly number[],
+  wanted: number,
+): { variant: Variant; count: number }[] {
   const best = new Map<string, { variant: Variant; count: number }>();
   variants.forEach((variant, at) => {
     const count = counts[at];
@@ -151,7 +164,8 @@ export function nearestTo(variants: readonly Variant[], counts: readonly number[
     const { of } = variant;
     const kind = of.what === 'hold' ? `hold ${of.hold.for}` : of.what;
     const known = best.get(kind);
-    if (known === undefined || Math.abs(count - wanted) < Math.abs(known.count - wanted)) best.set(kind, { variant, count });
+    if (known === undefined || Math.abs(count - wanted) < Math.abs(known.count - wanted))
+      best.set(kind, { variant, count });
   });
   return [...best.values()];
 }

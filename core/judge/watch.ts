@@ -20,7 +20,9 @@ export interface WatchRead {
   seems: GuardCause | null;
 }
 
-/** Places in time, compares and judges what was read for one watch at `now`. Pure: the same given, the same comes out. */
+/**
+ * Places in time, compares and judges what was read for one watch at `now`. Pure: the same given, the same comes out.
+ */
 export function judgeWatch(watch: KnownWatch, { reading, seems }: WatchRead, now: Instant): WatchOutcome {
   const outcome = nothingYet();
   const judging = new RuleJudging(watch, now);
@@ -46,10 +48,23 @@ export function judgeWatch(watch: KnownWatch, { reading, seems }: WatchRead, now
 }
 
 const nothingYet = (): WatchOutcome => ({
-  good: [], bad: [], verdicts: [], choices: [], failure: null, seems: null, problems: [], records: [], moves: [], offered: [], lost: {},
-}); // prettier-ignore
+  good: [],
+  bad: [],
+  verdicts: [],
+  choices: [],
+  failure: null,
+  seems: null,
+  problems: [],
+  records: [],
+  moves: [],
+  offered: [],
+  lost: {},
+});
 
-/** What was read at one moment is judged together; points of a source's own times, and two of one record, one after another. */
+/**
+ * What was read at one moment is judged together; points of a source's own times, and two of one record, one after
+ * another.
+ */
 function roundsOf(records: ReadRecord[]): ReadRecord[][] {
   const rounds: ReadRecord[][] = [];
   let open = { at: null as Instant | null, seen: new Set<string>(), records: [] as ReadRecord[] };
@@ -65,17 +80,26 @@ function roundsOf(records: ReadRecord[]): ReadRecord[][] {
 }
 
 /** Records that came or went since the last good read under this version; of a feed only those that came. */
-function movesOf({ definition, readVersion, version, records, missing }: KnownWatch, reading: WatchReading): Record<'appeared' | 'vanished', Moves> {
+function movesOf(
+  { definition, readVersion, version, records, missing }: KnownWatch,
+  reading: WatchReading,
+): Record<'appeared' | 'vanished', Moves> {
   const { from } = definition.records;
-  if (from === 'page' || from === 'metrics' || from === 'senml' || readVersion !== version) return { appeared: [], vanished: [] };
+  if (from === 'page' || from === 'metrics' || from === 'senml' || readVersion !== version)
+    return { appeared: [], vanished: [] };
   const appeared = reading.records.flatMap(({ identity, name }) => {
     if (isAllRecords({ identity })) return [];
     const record = records.get(identity) ?? null;
-    return record === null || record.goneSince !== null ? [{ record, identity, change: recordChange('appeared', name) }] : [];
+    return record === null || record.goneSince !== null
+      ? [{ record, identity, change: recordChange('appeared', name) }]
+      : [];
   });
   if (from === 'feed' || reading.problems.length > 0) return { appeared, vanished: [] };
   const gone = missing.filter((record) => !isAllRecords(record));
-  return { appeared, vanished: gone.map((record) => ({ record, identity: record.identity, change: vanishing(record) })) };
+  return {
+    appeared,
+    vanished: gone.map((record) => ({ record, identity: record.identity, change: vanishing(record) })),
+  };
 }
 
 type Moves = WatchOutcome['moves'];
@@ -89,19 +113,27 @@ export function alwaysRead({ definition, rules }: Pick<KnownWatch, 'definition' 
   const { from } = definition.records;
   if (from === 'senml' || from === 'metrics') return true;
   if (rules.some((rule) => countsLooks(rule.definition))) return true;
-  return definition.fields.some(({ type }) => type.kind === 'number' && type.increase === true) || asksOf(definition).length > 0;
+  return (
+    definition.fields.some(({ type }) => type.kind === 'number' && type.increase === true) ||
+    asksOf(definition).length > 0
+  );
 }
 
 /** How a watch's part of a run came out. Of many records some may fail; of a page every field counts. */
-export function outcomeOf({ definition, lastGoodAt }: KnownWatch, result: WatchOutcome): 'first' | 'same' | 'changed' | 'failed' {
+export function outcomeOf(
+  { definition, lastGoodAt }: KnownWatch,
+  result: WatchOutcome,
+): 'first' | 'same' | 'changed' | 'failed' {
   const single = definition.records.from === 'page';
   if (result.failure !== null || (result.bad.length > 0 && (single || result.good.length === 0))) return 'failed';
-  if (lastGoodAt === null || (result.good.length > 0 && result.good.every((each) => each.known === null))) return 'first';
+  if (lastGoodAt === null || (result.good.length > 0 && result.good.every((each) => each.known === null)))
+    return 'first';
   return result.moves.length > 0 || result.good.some((each) => each.opens) ? 'changed' : 'same';
 }
 
 /** True when a verdict's turn moved what the rule remembers, or has something to tell. */
-export const hasMoved = ({ rule, before, turn }: Verdict): boolean => turn.told.length > 0 || matters(rule.definition, before, turn.memory);
+export const hasMoved = ({ rule, before, turn }: Verdict): boolean =>
+  turn.told.length > 0 || matters(rule.definition, before, turn.memory);
 
 /** True of a verdict that tells someone. */
 export const isTaken = ({ turn }: Verdict): boolean => turn.told.some(isTelling);

@@ -1,7 +1,21 @@
 import { describe, expect, it } from 'vitest';
 import {
-  amount, beyond, crossing, graded, hourly, HOURLY, inState, level, MONDAY, of, play, pounds, tell, type Look, type Played,
-} from '../../tests/support/rule-play'; // prettier-ignore
+  amount,
+  beyond,
+  crossing,
+  graded,
+  hourly,
+  HOURLY,
+  inState,
+  level,
+  MONDAY,
+  of,
+  play,
+  pounds,
+  tell,
+  type Look,
+  type Played,
+} from '../../tests/support/rule-play';
 import { ABSENT, type Measure, type Value } from '../value/value';
 import { DAY, HOUR, MINUTE } from '../when/interval';
 import type { Base, Clause, Figure, Stretch } from './clause';
@@ -19,9 +33,19 @@ const rises = (more: Partial<Rule> = {}, margin?: Figure): Rule => ({
 });
 const by = (text: string): Figure => ({ by: 'amount', amount: amount(text) });
 const percent = (text: string): Figure => ({ by: 'percent', percent: amount(text).amount });
-const move = (rise: Figure | null, fall: Figure | null, against: Base = { base: 'last' }): Clause => ({ kind: 'move', asked: { field: 'value' }, against, rise, fall }); // prettier-ignore
+const move = (rise: Figure | null, fall: Figure | null, against: Base = { base: 'last' }): Clause => ({
+  kind: 'move',
+  asked: { field: 'value' },
+  against,
+  rise,
+  fall,
+});
 const wait = (when: Rule['when'], more: Partial<Rule> = {}): Rule => ({ when, whenAlreadyMet: 'wait', ...more });
-const stock = (how: Extract<Clause, { kind: 'state' }>['how']): Clause => ({ kind: 'state', asked: { field: 'stock' }, how });
+const stock = (how: Extract<Clause, { kind: 'state' }>['how']): Clause => ({
+  kind: 'state',
+  asked: { field: 'stock' },
+  how,
+});
 const OUT = inState('sold out');
 const IN = inState('in stock');
 const stocks = (text: string): Value => (text === 'out' ? OUT : IN);
@@ -44,10 +68,14 @@ const timed = (said: string): Look[] =>
     const [clock = '', value = ''] = each.split(' ');
     return { at: at(clock), read: { value: amount(value) } };
   });
-const raisedAt = ({ steps }: Played) => steps.flatMap((step) => (step.effects.some(({ do: what }) => what === 'open') ? step.at : []));
-const openedAt = ({ steps }: Played) => steps.flatMap(({ effects }) => effects.flatMap((effect) => (effect.do === 'open' ? effect.at : [])));
-const closes = ({ steps }: Played) => steps.flatMap((step) => step.effects.flatMap((effect) => (effect.do === 'close' ? [[step.at, effect.because]] : []))); // prettier-ignore
-const says = ({ steps }: Played) => steps.flatMap((step) => step.effects.flatMap((effect) => (effect.do === 'say' ? [[step.at, effect.what]] : []))); // prettier-ignore
+const raisedAt = ({ steps }: Played) =>
+  steps.flatMap((step) => (step.effects.some(({ do: what }) => what === 'open') ? step.at : []));
+const openedAt = ({ steps }: Played) =>
+  steps.flatMap(({ effects }) => effects.flatMap((effect) => (effect.do === 'open' ? effect.at : [])));
+const closes = ({ steps }: Played) =>
+  steps.flatMap((step) => step.effects.flatMap((effect) => (effect.do === 'close' ? [[step.at, effect.because]] : [])));
+const says = ({ steps }: Played) =>
+  steps.flatMap((step) => step.effects.flatMap((effect) => (effect.do === 'say' ? [[step.at, effect.what]] : [])));
 const look = (n: number) => MONDAY + (n - 1) * HOUR;
 
 describe('worked cases that alert at readings', () => {
@@ -55,7 +83,12 @@ describe('worked cases that alert at readings', () => {
     ['1', falls, hourly('25 23.99 22 24 25 23', 'price', price), [2, 6]],
     ['2', falls, hourly('23 22 25 23', 'price', price), [4]],
     ['3', { ...falls, whenAlreadyMet: 'raise' }, hourly('23 22 25 23', 'price', price), [1, 4]],
-    ['4', wait(level('price', beyond('below', pounds('24'), true))), hourly('25 24.00 24.01 24', 'price', price), [2, 4]],
+    [
+      '4',
+      wait(level('price', beyond('below', pounds('24'), true))),
+      hourly('25 24.00 24.01 24', 'price', price),
+      [2, 4],
+    ],
     ['5', falls, hourly('25 - - 23 - 22', 'price', price), [4]],
     ['6', falls, hourly('25 ~ 23 ~ 22', 'price', price), [3]],
     ['7', falls, hourly('25 23 EUR20 23 25 23', 'price', price), [2, 6]],
@@ -70,29 +103,88 @@ describe('worked cases that alert at readings', () => {
     ['17', wait(move(null, by('5'))), hourly('100 200 195.01 190', 'value'), [4]],
     ['18', wait(stock({ becomes: OUT })), hourly('in in out out in ~ out', 'stock', stocks), [3, 7]],
     ['19', wait(stock({ leaves: OUT })), hourly('out in out ~ in', 'stock', stocks), [2, 5]],
-    ['20', wait({ kind: 'grade', asked: { field: 'grade' }, how: { moves: 'worse', steps: 2 } }), hourly('B C E D F A', 'grade', graded), [3, 5]],
-    ['21', wait({ kind: 'grade', asked: { field: 'grade' }, how: { is: 'at or below', grade: 'C' } }), hourly('A C B D C', 'grade', graded), [2, 4]],
+    [
+      '20',
+      wait({ kind: 'grade', asked: { field: 'grade' }, how: { moves: 'worse', steps: 2 } }),
+      hourly('B C E D F A', 'grade', graded),
+      [3, 5],
+    ],
+    [
+      '21',
+      wait({ kind: 'grade', asked: { field: 'grade' }, how: { is: 'at or below', grade: 'C' } }),
+      hourly('A C B D C', 'grade', graded),
+      [2, 4],
+    ],
     ['27', wait({ all: [crossing('price', below24), stock({ is: IN })] }), both('25in 23out 23in 22in'), [3]],
-    ['28', { ...wait({ all: [level('price', below24), stock({ is: IN })] }), whenAlreadyMet: 'raise' }, both('23 23in'), [2]],
-    ['29', wait({ any: [level('price', below24), stock({ is: OUT })] }), both('25in 23in 23out 25out 25in 25out'), [2, 6]],
-    ['30', wait({ kind: 'state', asked: { field: 'door' }, how: { becomes: { kind: 'flag', is: true } } }), hourly('no yes yes no yes', 'door', flag), [2, 5]],
+    [
+      '28',
+      { ...wait({ all: [level('price', below24), stock({ is: IN })] }), whenAlreadyMet: 'raise' },
+      both('23 23in'),
+      [2],
+    ],
+    [
+      '29',
+      wait({ any: [level('price', below24), stock({ is: OUT })] }),
+      both('25in 23in 23out 25out 25in 25out'),
+      [2, 6],
+    ],
+    [
+      '30',
+      wait({ kind: 'state', asked: { field: 'door' }, how: { becomes: { kind: 'flag', is: true } } }),
+      hourly('no yes yes no yes', 'door', flag),
+      [2, 5],
+    ],
     ['33', rises({ told: 'reading' }), hourly('99 101 102 99 103', 'value'), [2, 3, 5]],
-    ['46', wait({ any: [move(null, by('5')), level('value', beyond('below', amount('10')))] }), hourly('20 14 13 9 3', 'value'), [2, 4]],
+    [
+      '46',
+      wait({ any: [move(null, by('5')), level('value', beyond('below', amount('10')))] }),
+      hourly('20 14 13 9 3', 'value'),
+      [2, 4],
+    ],
     ['47', wait({ all: [level('price', below24), stock({ is: IN })] }), both('25in 23in EUR20in 23in'), [2, 4]],
-    ['50', { ...wait(level('value', beyond('above', amount('100')), { margin: by('0') })), whenAlreadyMet: 'raise' }, hourly('100.1 100 100.1', 'value'), [1, 3]],
-    ['53', wait({ any: [{ ...move(null, { by: 'amount', amount: pounds('5') }), asked: { field: 'price' } } as Clause, stock({ is: OUT })] }), both('100in 100out ~in 100in'), [2]],
-  ])('%s', (_number, rule, looks, alerts) => expect(play(rule, looks).alerts).toEqual(alerts)); // prettier-ignore
+    [
+      '50',
+      { ...wait(level('value', beyond('above', amount('100')), { margin: by('0') })), whenAlreadyMet: 'raise' },
+      hourly('100.1 100 100.1', 'value'),
+      [1, 3],
+    ],
+    [
+      '53',
+      wait({
+        any: [
+          { ...move(null, { by: 'amount', amount: pounds('5') }), asked: { field: 'price' } } as Clause,
+          stock({ is: OUT }),
+        ],
+      }),
+      both('100in 100out ~in 100in'),
+      [2],
+    ],
+  ])('%s', (_number, rule, looks, alerts) => expect(play(rule, looks).alerts).toEqual(alerts));
 });
 
-const over = (make: Stretch['make'], stretch: Stretch['of'], limits: Parameters<typeof level>[1], more: Partial<Stretch> = {}): Rule =>
-  wait({ kind: 'level', of: { ...of('value'), over: { make, of: stretch, stepwise: false, grows: true, ...more } }, limits });
+const over = (
+  make: Stretch['make'],
+  stretch: Stretch['of'],
+  limits: Parameters<typeof level>[1],
+  more: Partial<Stretch> = {},
+): Rule =>
+  wait({
+    kind: 'level',
+    of: { ...of('value'), over: { make, of: stretch, stepwise: false, grows: true, ...more } },
+    limits,
+  });
 const above = (text: string) => beyond('above', amount(text));
 const below = (text: string) => beyond('below', amount(text));
-const silence = (how: Extract<Clause, { kind: 'silence' }>['how']): Rule => wait({ kind: 'silence', asked: { field: 'value' }, how });
-const none = (count: number, from: number): Look[] => Array.from({ length: count }, (_, n) => ({ at: MONDAY + (from + n) * HOUR, failed: true }));
+const silence = (how: Extract<Clause, { kind: 'silence' }>['how']): Rule =>
+  wait({ kind: 'silence', asked: { field: 'value' }, how });
+const none = (count: number, from: number): Look[] =>
+  Array.from({ length: count }, (_, n) => ({ at: MONDAY + (from + n) * HOUR, failed: true }));
 /** So many readings an hour apart that add up to a sum, from an hour on. */
 const adding = (total: number, from: number, to: number): Look[] =>
-  Array.from({ length: to - from }, (_, n) => ({ at: MONDAY + (from + n) * HOUR, read: { value: amount(n === 0 ? String(total) : '0') } }));
+  Array.from({ length: to - from }, (_, n) => ({
+    at: MONDAY + (from + n) * HOUR,
+    read: { value: amount(n === 0 ? String(total) : '0') },
+  }));
 
 describe('worked cases of episodes, and of what is told of a rule itself', () => {
   it('6: one episode, open from the third reading on', () => {
@@ -104,24 +196,37 @@ describe('worked cases of episodes, and of what is told of a rule itself', () =>
     expect([says(played), closes(played)]).toEqual([[[look(3), 'cannot be judged']], [[look(3), 'unlike']]]);
   });
   it('10: the episode opened at the fifth reading met of those in a row', () => {
-    const played = play(rises({ hold: { for: 'readings', count: 3 } }), hourly('99 101 102 99 101 - 102 103 104', 'value'));
+    const played = play(
+      rises({ hold: { for: 'readings', count: 3 } }),
+      hourly('99 101 102 99 101 - 102 103 104', 'value'),
+    );
     expect(openedAt(played)).toEqual([look(5)]);
   });
   it('11: raised by the clock, opened when it was first met', () => {
-    const played = play(rises({ hold: { for: 'time', ms: 2 * HOUR } }), timed('00:00 99, 01:00 101, 01:30 102, 02:30 103, 04:00 104'));
+    const played = play(
+      rises({ hold: { for: 'time', ms: 2 * HOUR } }),
+      timed('00:00 99, 01:00 101, 01:30 102, 02:30 103, 04:00 104'),
+    );
     expect([raisedAt(played), openedAt(played), played.alerts]).toEqual([[at('03:00')], [at('01:00')], [0]]);
   });
-  it('12: one episode', () => expect(openedAt(play(rises(), hourly('99 101! 101 99! 102', 'value')))).toEqual([look(3)]));
+  it('12: one episode', () =>
+    expect(openedAt(play(rises(), hourly('99 101! 101 99! 102', 'value')))).toEqual([look(3)]));
   it('16: the trail says that from zero there is no percent', () => {
     const { steps } = play(wait(move(percent('10'), percent('10'))), hourly('0 5 5.5', 'value'));
     expect(steps[1]?.findings[0]?.why).toEqual({ code: 'no percent from zero' });
   });
   it('28: undecided with the first', () => {
-    const { steps } = play({ ...wait({ all: [level('price', below24), stock({ is: IN })] }), whenAlreadyMet: 'raise' }, both('23 23in'));
+    const { steps } = play(
+      { ...wait({ all: [level('price', below24), stock({ is: IN })] }), whenAlreadyMet: 'raise' },
+      both('23 23in'),
+    );
     expect(steps[0]?.verdict).toBe('undecided');
   });
   it('29: the first episode closes with the fifth', () => {
-    const played = play(wait({ any: [level('price', below24), stock({ is: OUT })] }), both('25in 23in 23out 25out 25in 25out'));
+    const played = play(
+      wait({ any: [level('price', below24), stock({ is: OUT })] }),
+      both('25in 23in 23out 25out 25in 25out'),
+    );
     expect(closes(played)).toEqual([[look(5), 'left']]);
   });
   it('46: one episode from the fourth', () => {
@@ -134,7 +239,9 @@ describe('worked cases of episodes, and of what is told of a rule itself', () =>
   });
   it('53: closes with the third: the event counts as not met', () => {
     const fall = { ...move(null, { by: 'amount', amount: pounds('5') }), asked: { field: 'price' } } as Clause;
-    expect(closes(play(wait({ any: [fall, stock({ is: OUT })] }), both('100in 100out ~in 100in')))).toEqual([[look(3), 'left']]);
+    expect(closes(play(wait({ any: [fall, stock({ is: OUT })] }), both('100in 100out ~in 100in')))).toEqual([
+      [look(3), 'left'],
+    ]);
   });
 });
 
@@ -143,7 +250,10 @@ describe('worked cases against other series', () => {
   const key = JSON.stringify([null, 'ours', 'price']);
   const against = (limit: Figure): Rule =>
     wait({ kind: 'against', asked: { field: 'price' }, other: ours, is: 'below', by: limit, inclusive: false });
-  const side = (n: number, read: Record<string, string>): Look => ({ at: look(n), read: Object.fromEntries(Object.entries(read).map(([name, text]) => [name, pounds(text)])) }); // prettier-ignore
+  const side = (n: number, read: Record<string, string>): Look => ({
+    at: look(n),
+    read: Object.fromEntries(Object.entries(read).map(([name, text]) => [name, pounds(text)])),
+  });
   it('22', () => {
     const looks = ['100', '99', '97.9', '98.1', '97'].map((text, n) => side(n + 1, { price: text, [key]: '100' }));
     expect(play(against(percent('2')), looks).alerts).toEqual([3, 5]);
@@ -152,8 +262,17 @@ describe('worked cases against other series', () => {
     const looks = [side(1, { price: '24', [key]: '23' }), { ...side(2, { [key]: '25' }), other: true }];
     expect(play(against({ by: 'amount', amount: pounds('0') }), looks).alerts).toEqual([2]);
   });
-  const place = (how: 'takes' | 'loses'): Clause => ({ kind: 'place', asked: { field: 'price' }, among: 'offers', end: 'lowest', how });
-  const among = (n: number, own: string, others: string[]): Look => ({ ...side(n, { price: own }), groups: { offers: others.map((text) => ({ value: pounds(text), at: look(n) })) } }); // prettier-ignore
+  const place = (how: 'takes' | 'loses'): Clause => ({
+    kind: 'place',
+    asked: { field: 'price' },
+    among: 'offers',
+    end: 'lowest',
+    how,
+  });
+  const among = (n: number, own: string, others: string[]): Look => ({
+    ...side(n, { price: own }),
+    groups: { offers: others.map((text) => ({ value: pounds(text), at: look(n) })) },
+  });
   it('38: lost at 2, taken at 3', () => {
     const looks = [among(1, '20', ['21', '22']), among(2, '20', ['19', '22']), among(3, '18.5', ['19', '22'])];
     expect(play(wait({ any: [place('takes'), place('loses')] }), looks).alerts).toEqual([2, 3]);
@@ -175,39 +294,71 @@ describe('worked cases of stretches', () => {
   it('24: told within each hour; the first episode closes at its end', () => {
     const looks = timed('10:10 12, 10:30 15, 10:50 6, 11:10 20, 11:40 14');
     const played = play(over('sum', thisHour, above('30')), looks, { ...HOURLY, intervalMs: 20 * MINUTE });
-    expect([played.alerts, raisedAt(played), closes(played)]).toEqual([[3, 5], [at('10:50'), at('11:40')], [[at('11:00'), 'left']]]);
+    expect([played.alerts, raisedAt(played), closes(played)]).toEqual([
+      [3, 5],
+      [at('10:50'), at('11:40')],
+      [[at('11:00'), 'left']],
+    ]);
   });
-  it.each([[9, [0], [MONDAY + DAY]], [10, [], []]])('25: %d in the day', (total, alerts, raised) => {
+  it.each([
+    [9, [0], [MONDAY + DAY]],
+    [10, [], []],
+  ])('25: %d in the day', (total, alerts, raised) => {
     const played = play(over('sum', thisDay, below('10')), adding(total, 0, 24), HOURLY, MONDAY + DAY);
     expect([played.alerts, raisedAt(played)]).toEqual([alerts, raised]);
-  }); // prettier-ignore
-  it.each([[5, /it stands at 9, 19 of 24 looks were read/], [0, /it stands at 9$/]])('25, of which the first %d looks failed: says so under nine tenths', (from, says) => {
+  });
+  it.each([
+    [5, /it stands at 9, 19 of 24 looks were read/],
+    [0, /it stands at 9$/],
+  ])('25, of which the first %d looks failed: says so under nine tenths', (from, says) => {
     const { steps } = play(over('sum', thisDay, below('10')), adding(9, from, 24), HOURLY, MONDAY + DAY);
     const why = steps.findLast(({ findings }) => findings[0] != null)?.findings[0]?.why;
     expect(why === undefined ? '' : describeWhy(why, { locale: 'en-GB', zone: ZONE }).join()).toMatch(says);
-  }); // prettier-ignore
+  });
   it('26: the pace of a month', () => {
     const first = Date.UTC(2026, 10, 1);
-    const daily = Array.from({ length: 9 }, (_, n): Look => ({ at: first + n * DAY + HOUR, read: { value: amount('0') } }));
+    const daily = Array.from({ length: 9 }, (_, n): Look => ({
+      at: first + n * DAY + HOUR,
+      read: { value: amount('0') },
+    }));
     const looks = [...daily, { at: first + 9.5 * DAY, read: { value: amount('100') } }];
-    const { alerts, steps } = play(over('pace', { this: 'month', zone: ZONE }, above('300')), looks, { intervalMs: DAY, savedAt: first });
+    const { alerts, steps } = play(over('pace', { this: 'month', zone: ZONE }, above('300')), looks, {
+      intervalMs: DAY,
+      savedAt: first,
+    });
     expect(alerts).toEqual([10]);
     const pace = (steps.at(-1)?.findings[0]?.value as Measure).amount;
     expect(Number(pace)).toBeCloseTo(315.8, 1);
     const why = steps.at(-1)?.findings[0]?.why;
-    expect(why === undefined ? [] : describeWhy(why, { locale: 'en-GB', zone: 'UTC' }).join()).toMatch(/comes to the limit on 29 Nov$/);
+    expect(why === undefined ? [] : describeWhy(why, { locale: 'en-GB', zone: 'UTC' }).join()).toMatch(
+      /comes to the limit on 29 Nov$/,
+    );
   });
   it('39: the mean of the last three; undecided before there are three', () => {
-    const { alerts, steps } = play(over('mean', { last: 'readings', count: 3 }, above('10')), hourly('8 9 12 12 3', 'value'));
-    expect([alerts, steps.slice(0, 3).map(({ verdict }) => verdict)]).toEqual([[4], ['undecided', 'undecided', 'unmet']]);
+    const { alerts, steps } = play(
+      over('mean', { last: 'readings', count: 3 }, above('10')),
+      hourly('8 9 12 12 3', 'value'),
+    );
+    expect([alerts, steps.slice(0, 3).map(({ verdict }) => verdict)]).toEqual([
+      [4],
+      ['undecided', 'undecided', 'unmet'],
+    ]);
   });
   const twoHours = { last: 'time', ms: 2 * HOUR } as const;
-  it.each<[string, boolean, number]>([['40', false, 4], ['41', true, 5]])('%s', (_number, stepwise, closed) => {
+  it.each<[string, boolean, number]>([
+    ['40', false, 4],
+    ['41', true, 5],
+  ])('%s', (_number, stepwise, closed) => {
     const played = play(over('maximum', twoHours, above('100'), { stepwise }), hourly('99 101 99 99 99', 'value'));
     expect([played.alerts, closes(played)]).toEqual([[2], [[look(closed), 'left']]]);
-  }); // prettier-ignore
+  });
   it('44: failing looks do not bring a sum down', () => {
-    const played = play(over('sum', { last: 'time', ms: 4 * HOUR }, below('10')), hourly('5 5 5 5 5 - - - - -', 'value'), HOURLY, MONDAY + DAY);
+    const played = play(
+      over('sum', { last: 'time', ms: 4 * HOUR }, below('10')),
+      hourly('5 5 5 5 5 - - - - -', 'value'),
+      HOURLY,
+      MONDAY + DAY,
+    );
     expect([raisedAt(played), played.steps.at(-1)?.verdict]).toEqual([[], 'undecided']);
   });
   it('54: a day whose first reading came at ten', () => {
@@ -237,21 +388,31 @@ describe('worked cases of the clock', () => {
       { at: at('04:10'), moment: at('04:00'), read: { value: amount('101') } },
     ];
     const played = play(rises({ hold: { for: 'time', ms: 2 * HOUR } }), looks);
-    expect([raisedAt(played), openedAt(played), closes(played), played.memory.state.is]).toEqual([[at('03:00')], [at('01:00')], [], 'raised']);
+    expect([raisedAt(played), openedAt(played), closes(played), played.memory.state.is]).toEqual([
+      [at('03:00')],
+      [at('01:00')],
+      [],
+      'raised',
+    ]);
   });
   it('51: the silence of a record that left its list', () => {
     const looks: Look[] = [
       { at: look(1), read: { value: amount('1') } },
       { at: look(2), gone: true },
     ];
-    expect(raisedAt(play(silence({ of: 'readings', ms: 3 * HOUR }), looks, HOURLY, at('05:00')))).toEqual([at('03:00')]);
+    expect(raisedAt(play(silence({ of: 'readings', ms: 3 * HOUR }), looks, HOURLY, at('05:00')))).toEqual([
+      at('03:00'),
+    ]);
   });
 });
 
 describe('worked cases of what is known before', () => {
   it('42: the baseline is the reading before the rule was saved', () => {
     const before: Look = { at: at('10:00'), read: { price: pounds('25') } };
-    const played = play(falls, [before, { at: at('11:00'), read: { price: pounds('23') } }], { intervalMs: HOUR, savedAt: at('10:30') });
+    const played = play(falls, [before, { at: at('11:00'), read: { price: pounds('23') } }], {
+      intervalMs: HOUR,
+      savedAt: at('10:30'),
+    });
     expect(raisedAt(played)).toEqual([at('11:00')]);
   });
   it('52: nothing moved at the baseline', () => {
@@ -277,7 +438,12 @@ describe('worked cases of what is known before', () => {
       { at: look(2), came: true, read: { price: pounds('1') } },
       { at: look(4), read: { price: pounds('1') } },
     ];
-    const a: Look[] = [{ at: look(1), read: { price: pounds('1') } }, { at: look(2), read: { price: pounds('1') } }, { at: look(3), failed: true }, { at: look(4), gone: true }]; // prettier-ignore
+    const a: Look[] = [
+      { at: look(1), read: { price: pounds('1') } },
+      { at: look(2), read: { price: pounds('1') } },
+      { at: look(3), failed: true },
+      { at: look(4), gone: true },
+    ];
     expect([play(rule, c, { ...HOURLY, later: true }).alerts, play(rule, a).alerts]).toEqual([[1], [4]]);
   });
 });
@@ -286,8 +452,18 @@ describe('worked cases of telling', () => {
   const nine = { days: [1, 2, 3, 4, 5, 6, 7], from: 9 * 60, to: 17 * 60, zone: ZONE };
   const hourOf = (when: number) => (when - MONDAY) / HOUR;
   it('34: at most once in three hours', () => {
-    const told = tell({ atMostEvery: 3 * HOUR }, play(rises(), hourly('99 101 99 101 99 101 99', 'value')), MONDAY + DAY);
-    expect(told.map(({ what, at: when }) => [what, hourOf(when)])).toEqual([['alert', 1], ['kept', 3], ['alert', 4], ['kept', 5], ['alert', 7]]); // prettier-ignore
+    const told = tell(
+      { atMostEvery: 3 * HOUR },
+      play(rises(), hourly('99 101 99 101 99 101 99', 'value')),
+      MONDAY + DAY,
+    );
+    expect(told.map(({ what, at: when }) => [what, hourOf(when)])).toEqual([
+      ['alert', 1],
+      ['kept', 3],
+      ['alert', 4],
+      ['kept', 5],
+      ['alert', 7],
+    ]);
   });
   it('35: told when the hours begin', () => {
     const told = tell({ hours: nine }, play(rises(), timed('07:00 99, 08:00 101, 09:00 101')), MONDAY + DAY);
@@ -295,10 +471,17 @@ describe('worked cases of telling', () => {
   });
   it('36: not told, and counted', () => {
     const told = tell({ hours: nine }, play(rises(), timed('07:00 99, 08:00 101, 08:30 99, 09:00 99')), MONDAY + DAY);
-    expect(told).toEqual([{ at: at('08:00'), what: 'kept', because: 'outside the hours', count: 1 }, { at: at('09:00'), what: 'kept', because: 'no longer met', count: 1 }]); // prettier-ignore
+    expect(told).toEqual([
+      { at: at('08:00'), what: 'kept', because: 'outside the hours', count: 1 },
+      { at: at('09:00'), what: 'kept', because: 'no longer met', count: 1 },
+    ]);
   });
   it('45: an event keeps', () => {
-    const told = tell({ hours: nine }, play(wait(move(null, by('5'))), timed('02:00 100, 03:00 94, 04:00 100')), MONDAY + DAY);
+    const told = tell(
+      { hours: nine },
+      play(wait(move(null, by('5'))), timed('02:00 100, 03:00 94, 04:00 100')),
+      MONDAY + DAY,
+    );
     expect(told.map(({ what, at: when }) => [what, hourOf(when)])).toEqual([
       ['kept', 3],
       ['alert', 9],
@@ -321,11 +504,19 @@ describe('an episode that is closed by hand', () => {
   };
   it('is not raised again before its level was left', () => {
     expect(closed(rises(), '99 101', '102 99 101')).toEqual([false, false, true]);
-    expect(closed(wait({ none: [level('value', below('100'))] }), '99 101', '102 99 101')).toEqual([false, false, true]);
+    expect(closed(wait({ none: [level('value', below('100'))] }), '99 101', '102 99 101')).toEqual([
+      false,
+      false,
+      true,
+    ]);
   });
   it('is closed with that reason, and only where one is open', () => {
     const { memory } = play(rises(), hourly('99 101', 'value'));
-    expect(closeByHand(rises(), memory, look(3), HOURLY).at(-1)?.effects).toEqual([{ do: 'close', because: 'by hand' }]);
-    expect(closeByHand(rises(), play(rises(), hourly('99', 'value')).memory, look(3), HOURLY).at(-1)?.effects).toEqual([]);
+    expect(closeByHand(rises(), memory, look(3), HOURLY).at(-1)?.effects).toEqual([
+      { do: 'close', because: 'by hand' },
+    ]);
+    expect(closeByHand(rises(), play(rises(), hourly('99', 'value')).memory, look(3), HOURLY).at(-1)?.effects).toEqual(
+      [],
+    );
   });
 });

@@ -13,7 +13,23 @@ import { text } from './clauses/text';
 import { unusual } from './clauses/unusual';
 import type { Works } from './heard';
 
-const WORKS = { level, crossing: level, move, before, change, state, grade, text, against, place, rank: place, unusual, absence, record, silence };
+const WORKS = {
+  level,
+  crossing: level,
+  move,
+  before,
+  change,
+  state,
+  grade,
+  text,
+  against,
+  place,
+  rank: place,
+  unusual,
+  absence,
+  record,
+  silence,
+};
 
 /** How a clause is judged; what it remembers is its own affair. */
 export function worksOf(clause: Clause): Works<Clause, unknown> {

@@ -17,30 +17,38 @@ export const MOST_PASTED = 200;
 const LONGEST_ADDRESS = 254;
 const LONGEST_NAME = 100;
 
-/** A dot-atom before the @ (RFC 5322, 3.2.3), labels with a dot between them after it; quoted local parts and address literals are refused. */
+/**
+ * A dot-atom before the @ (RFC 5322, 3.2.3), labels with a dot between them after it; quoted local parts and address
+ * literals are refused.
+ */
 const ADDRESS =
   /^[\p{L}\p{N}!#$%&'*+/=?^_`{|}~-]+(?:\.[\p{L}\p{N}!#$%&'*+/=?^_`{|}~-]+)*@(?:[\p{L}\p{N}](?:[\p{L}\p{N}-]{0,61}[\p{L}\p{N}])?\.)+[\p{L}\p{N}](?:[\p{L}\p{N}-]{0,61}[\p{L}\p{N}])?$/u;
 
 /** Whether a text is a mail address to which something can be sent. */
-export const isAddress = (text: string): boolean => text.length <= LONGEST_ADDRESS && ADDRESS.test(text) && text.indexOf('@') <= 64;
+export const isAddress = (text: string): boolean =>
+  text.length <= LONGEST_ADDRESS && ADDRESS.test(text) && text.indexOf('@') <= 64;
 
 /**
- * Reads addresses that were pasted with commas, semicolons or lines between them, each with a name or none:
- * `Ravi Oduya <ravi@heatherlow.example>; "Aske, Tom" <tom@heatherlow.example>`. Written twice, in whatever letters, is there once. Beyond
- * `MOST_PASTED` the rest is strange.
+ * Reads addresses that were pasted with commas, semicolons or lines between them, each with a name or none: `Ravi Oduya
+ * <ravi@heatherlow.example>; "Aske, Tom" <tom@heatherlow.example>`. Written twice, in whatever letters, is there once.
+ * Beyond `MOST_PASTED` the rest is strange.
  */
 export function readAddresses(text: string): PastedPeople {
   const found = new Map<string, WrittenPerson>();
   const strange: string[] = [];
   for (const part of partsOf(text)) {
     const person = readOne(part);
-    if (person === null || (found.size >= MOST_PASTED && !found.has(person.email))) strange.push(part.slice(0, LONGEST_ADDRESS));
+    if (person === null || (found.size >= MOST_PASTED && !found.has(person.email)))
+      strange.push(part.slice(0, LONGEST_ADDRESS));
     else if (!found.has(person.email)) found.set(person.email, person);
   }
   return { people: [...found.values()], strange };
 }
 
-/** Cut at commas, semicolons and lines, but not within quotes or angle brackets. What never ends of these ends with its line. */
+/**
+ * Cut at commas, semicolons and lines, but not within quotes or angle brackets. What never ends of these ends with its
+ * line.
+ */
 function partsOf(text: string): string[] {
   return text.split(/[\r\n\u2028\u2029]+/).flatMap((line) => {
     const parts: string[] = [];
@@ -65,7 +73,10 @@ const LONGEST_PART = LONGEST_ADDRESS + LONGEST_NAME + 20;
 function readOne(part: string): WrittenPerson | null {
   if (part.length > LONGEST_PART) return null;
   const named = /^(.*?)\s*<([^<>]*)>$/.exec(part);
-  const email = (named?.[2] ?? part).trim().replace(/^mailto:/i, '').toLowerCase(); // prettier-ignore
+  const email = (named?.[2] ?? part)
+    .trim()
+    .replace(/^mailto:/i, '')
+    .toLowerCase();
   if (!isAddress(email)) return null;
   const said = (named?.[1] ?? '').replace(/^"(.*)"$/, '$1').trim();
   return { name: (turned(said) || nameOf(email)).slice(0, LONGEST_NAME), email };

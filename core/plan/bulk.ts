@@ -50,7 +50,13 @@ type Meant = ReadonlySet<RuleId> | null;
 export function bulkSteps(watches: readonly BulkWatch[], deed: BulkDeed, meant: Meant, called: Called): BulkStep[] {
   return watches.map((watch) => {
     if (deed.do === 'copy')
-      return { ...partsOf(watch), watch: watch.id, name: watch.name, said: [`a copy of it: ${copyName(watch.name)}`], copied: true };
+      return {
+        ...partsOf(watch),
+        watch: watch.id,
+        name: watch.name,
+        said: [`a copy of it: ${copyName(watch.name)}`],
+        copied: true,
+      };
     const next = { ...partsOf(watch), ...changeBy(watch, deed, meant) };
     return { ...next, watch: watch.id, name: watch.name, said: saidOf(watch, next, called) };
   });
@@ -69,7 +75,8 @@ function changeBy(watch: BulkWatch, deed: Exclude<BulkDeed, { do: 'copy' }>, mea
   const rules = (change: (rule: CompleteRule) => CompleteRule) => ({
     rules: watch.rules.map((rule) => (isMeant(rule, meant) ? change(rule) : rule)),
   });
-  const definitions = (change: Partial<RuleDefinition>) => rules((rule) => ({ ...rule, definition: cleaned({ ...rule.definition, ...change }) }));
+  const definitions = (change: Partial<RuleDefinition>) =>
+    rules((rule) => ({ ...rule, definition: cleaned({ ...rule.definition, ...change }) }));
   switch (deed.do) {
     case 'start':
       return { state: 'running' };
@@ -151,7 +158,8 @@ export function deedWords(deed: BulkDeed, { audience }: Pick<Called, 'audience'>
     case 'put off':
       return deed.putOff == null
         ? 'Take them up again'
-        : `Put them off until ${formatInstant(deed.putOff.until, 'moment', { locale: 'en-GB', zone: deed.putOff.zone })}`;
+        : 'Put them off until ' +
+            `${formatInstant(deed.putOff.until, 'moment', { locale: 'en-GB', zone: deed.putOff.zone })}`;
     default:
       return { start: 'Start', pause: 'Pause', delete: 'Delete', copy: 'Copy', 'end rules': 'End' }[deed.do];
   }

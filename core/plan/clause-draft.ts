@@ -1,4 +1,13 @@
-import { isOwn, withAsked, type Asked, type Clause, type Figure, type ItemSide, type Limits, type Stretch } from '../judge/clause';
+import {
+  isOwn,
+  withAsked,
+  type Asked,
+  type Clause,
+  type Figure,
+  type ItemSide,
+  type Limits,
+  type Stretch,
+} from '../judge/clause';
 import { numberOf } from '../read/all-records';
 import { fail, ok, type Result } from '../result';
 import { parseLimit } from '../value/parse';
@@ -7,8 +16,13 @@ import { isMeasure, type Measure, type Value } from '../value/value';
 import type { SaidIn } from './said-in';
 import { NO_SPAN, spanned, type SpanDraft } from './span-draft';
 import {
-  askedOfSharing, askedOfSubject, NOT_SHARED, saidOfSubject, type SharingDraft, type SubjectDraft,
-} from './subject-draft'; // prettier-ignore
+  askedOfSharing,
+  askedOfSubject,
+  NOT_SHARED,
+  saidOfSubject,
+  type SharingDraft,
+  type SubjectDraft,
+} from './subject-draft';
 
 /** What can be said of a field, as the verb of a sentence. */
 export const VERBS = [
@@ -67,7 +81,9 @@ export interface StretchDraft extends Omit<SpanDraft, 'unit'> {
 
 export type BaseDraft = 'last' | 'told' | 'extreme' | 'median' | 'pinned' | 'day' | 'week' | 'month' | 'record';
 
-/** A clause while it is being said: figures and words as typed. What a verb does not ask for is kept, and means nothing. */
+/**
+ * A clause while it is being said: figures and words as typed. What a verb does not ask for is kept, and means nothing.
+ */
 export interface ClauseDraft {
   verb: Verb;
   field: string;
@@ -93,7 +109,10 @@ export interface ClauseDraft {
   to: string;
   /** Another record of the watch, by its identity. */
   record: string;
-  /** It is held against what its item says instead, of ours at one of our channels where that is named; or another watch; or what shares a label. */
+  /**
+   * It is held against what its item says instead, of ours at one of our channels where that is named; or another
+   * watch; or what shares a label.
+   */
   against?: ItemSide | 'watch' | 'sharing';
   sharing?: SharingDraft;
   channel?: number;
@@ -119,9 +138,24 @@ export interface ClauseDraft {
 
 /** A clause about which only the field and the verb are said. */
 export const blankClause = (field: string, verb: Verb): ClauseDraft => ({
-  verb, field, limit: '', high: '', inclusive: false, rise: '', fall: '', percent: false, base: 'last', count: '', words: '', to: '', record: '',
-  margin: '', side: 'either', span: NO_SPAN, over: null,
-}); // prettier-ignore
+  verb,
+  field,
+  limit: '',
+  high: '',
+  inclusive: false,
+  rise: '',
+  fall: '',
+  percent: false,
+  base: 'last',
+  count: '',
+  words: '',
+  to: '',
+  record: '',
+  margin: '',
+  side: 'either',
+  span: NO_SPAN,
+  over: null,
+});
 
 type Said<T> = Result<T, string>;
 
@@ -184,7 +218,9 @@ const graded =
 const phrased =
   (is: 'there' | 'not there' | 'appears' | 'disappears'): Saying =>
   (draft) =>
-    draft.words.trim() === '' ? fail('Say which phrase.') : ok({ kind: 'text', ...asks(draft), how: { phrase: draft.words.trim(), is } });
+    draft.words.trim() === ''
+      ? fail('Say which phrase.')
+      : ok({ kind: 'text', ...asks(draft), how: { phrase: draft.words.trim(), is } });
 
 const SAYINGS: Record<Verb, Saying> = {
   'falls below': limited,
@@ -199,7 +235,13 @@ const SAYINGS: Record<Verb, Saying> = {
       ? ok({ kind: 'change', ...asks(draft) })
       : counted(draft.count, 'words', (words) => ({ kind: 'change', ...asks(draft), words })),
   'is unusual': (draft, said) =>
-    counted(draft.count, 'readings', (oneIn) => ({ kind: 'unusual', ...asks(draft), side: draft.side, oneIn, zone: zoneOf(draft, said) })),
+    counted(draft.count, 'readings', (oneIn) => ({
+      kind: 'unusual',
+      ...asks(draft),
+      side: draft.side,
+      oneIn,
+      zone: zoneOf(draft, said),
+    })),
   'is below another': againstAnother,
   'is above another': againstAnother,
   'takes the lowest place': placed('takes', 'lowest'),
@@ -210,7 +252,14 @@ const SAYINGS: Record<Verb, Saying> = {
   'has the highest place': placed('has', 'highest'),
   'has not the lowest place': placed('has not', 'lowest'),
   'has not the highest place': placed('has not', 'highest'),
-  'moves in rank': (draft) => counted(draft.count, 'places', (by) => ({ kind: 'rank', ...asks(draft), among: amongOf(draft), end: 'lowest', by })),
+  'moves in rank': (draft) =>
+    counted(draft.count, 'places', (by) => ({
+      kind: 'rank',
+      ...asks(draft),
+      among: amongOf(draft),
+      end: 'lowest',
+      by,
+    })),
   is: stated,
   becomes: stated,
   leaves: stated,
@@ -223,17 +272,22 @@ const SAYINGS: Record<Verb, Saying> = {
   'lacks the phrase': phrased('not there'),
   'gains the phrase': phrased('appears'),
   'loses the phrase': phrased('disappears'),
-  matches: (draft) => (draft.words.trim() === '' ? fail('Say the pattern.') : ok({ kind: 'text', ...asks(draft), how: { matches: draft.words } })),
+  matches: (draft) =>
+    draft.words.trim() === ''
+      ? fail('Say the pattern.')
+      : ok({ kind: 'text', ...asks(draft), how: { matches: draft.words } }),
   'has no value': (draft) => ok({ kind: 'absence', ...asks(draft), how: 'is absent' }),
   'comes back': (draft) => ok({ kind: 'absence', ...asks(draft), how: 'comes back' }),
   appears: () => ok({ kind: 'record', how: 'appears' }),
   vanishes: () => ok({ kind: 'record', how: 'vanishes' }),
-  'is silent': (draft) => spanned(draft.span, (ms) => ({ kind: 'silence', ...asks(draft), how: { of: 'readings', ms } })),
+  'is silent': (draft) =>
+    spanned(draft.span, (ms) => ({ kind: 'silence', ...asks(draft), how: { of: 'readings', ms } })),
   'does not move': (draft) =>
     draft.span.count.trim() === '' && draft.count.trim() !== ''
       ? counted(draft.count, 'times', (times) => ({ kind: 'silence', ...asks(draft), how: { of: 'moves', times } }))
       : spanned(draft.span, (ms) => ({ kind: 'silence', ...asks(draft), how: { of: 'moves', ms } })),
-  'fails to be read': (draft) => counted(draft.count, 'looks', (count) => ({ kind: 'silence', ...asks(draft), how: { of: 'runs', count } })),
+  'fails to be read': (draft) =>
+    counted(draft.count, 'looks', (count) => ({ kind: 'silence', ...asks(draft), how: { of: 'runs', count } })),
 };
 
 /** A whole number that is typed. */
@@ -289,7 +343,9 @@ function limitsOf(draft: ClauseDraft, said: SaidIn): Said<Limits> {
     return ok({ is, limit: limit.value, inclusive, ...(further.value.length === 0 ? {} : { further: further.value }) });
   }
   const high = measured(draft, draft.high, said, 'the upper limit');
-  return high.ok ? ok({ is: verb === 'is between' ? 'between' : 'outside', low: limit.value, high: high.value, inclusive }) : high;
+  return high.ok
+    ? ok({ is: verb === 'is between' ? 'between' : 'outside', low: limit.value, high: high.value, inclusive })
+    : high;
 }
 
 function furtherOf(draft: ClauseDraft, said: SaidIn): Said<Measure[]> {
@@ -312,11 +368,13 @@ function stretchOf(draft: ClauseDraft, said: SaidIn): Said<Stretch | undefined> 
     return ok({ ...made, of: { this: unit.slice('this '.length) as 'hour', zone: zoneOf(draft, said) } });
   }
   if (over.make === 'pace') return fail('A pace needs a stretch of the calendar: this hour, day, week or month.');
-  if (unit === 'reading') return counted(over.count, 'readings', (count) => ({ ...made, of: { last: 'readings', count } }));
+  if (unit === 'reading')
+    return counted(over.count, 'readings', (count) => ({ ...made, of: { last: 'readings', count } }));
   return spanned({ count: over.count, unit }, (ms) => ({ ...made, of: { last: 'time', ms } }));
 }
 
-const isNegative = (value: Value | undefined) => value !== undefined && isMeasure(value) && value.amount.startsWith('-');
+const isNegative = (value: Value | undefined) =>
+  value !== undefined && isMeasure(value) && value.amount.startsWith('-');
 
 /** A figure that is typed: an amount, or percent. */
 function figured(draft: ClauseDraft, text: string, said: SaidIn): Said<Figure> {
@@ -339,7 +397,12 @@ function movedBy(draft: ClauseDraft, said: SaidIn): Said<Clause> {
   const sides = sidesOf(draft, said);
   if (!sides.ok) return sides;
   const asked = { field: draft.field };
-  const with_ = (against: Extract<Clause, { kind: 'move' }>['against']): Clause => ({ kind: 'move', asked, against, ...sides.value });
+  const with_ = (against: Extract<Clause, { kind: 'move' }>['against']): Clause => ({
+    kind: 'move',
+    asked,
+    against,
+    ...sides.value,
+  });
   switch (draft.base) {
     case 'last':
     case 'told':
@@ -360,14 +423,25 @@ function movedBy(draft: ClauseDraft, said: SaidIn): Said<Clause> {
   }
 }
 
-function otherOf({ field, record, against, channel, called, elsewhere, sharing = NOT_SHARED }: ClauseDraft): Said<Asked> {
+function otherOf({
+  field,
+  record,
+  against,
+  channel,
+  called,
+  elsewhere,
+  sharing = NOT_SHARED,
+}: ClauseDraft): Said<Asked> {
   const named = called === undefined ? {} : { called };
-  if (against === undefined) return record === '' ? fail('Say which record it is held against.') : ok({ field, record });
+  if (against === undefined)
+    return record === '' ? fail('Say which record it is held against.') : ok({ field, record });
   if (against === 'sharing') return askedOfSharing(sharing, field);
   if (against !== 'watch') return ok({ field, item: against, ...(channel === undefined ? {} : { channel }), ...named });
   if (elsewhere === undefined || elsewhere.field === '') return fail('Say which watch it is held against.');
   const other = { field: elsewhere.field, watch: elsewhere.watch, ...named };
-  return elsewhere.within.count.trim() === '' ? ok(other) : spanned(elsewhere.within, (within) => ({ ...other, within }));
+  return elsewhere.within.count.trim() === ''
+    ? ok(other)
+    : spanned(elsewhere.within, (within) => ({ ...other, within }));
 }
 
 function againstAnother(draft: ClauseDraft, said: SaidIn): Said<Clause> {
@@ -412,7 +486,11 @@ function stateOf({ field }: ClauseDraft, text: string, { present, fields }: Said
   if (kind === 'flag' || present[field]?.kind === 'flag') {
     return /^(yes|no)$/i.test(words) ? ok({ kind: 'flag', is: words.toLowerCase() === 'yes' }) : fail('Say yes or no.');
   }
-  return ok(kind === 'state' || present[field]?.kind === 'state' ? { kind: 'state', state: words } : { kind: 'text', text: words });
+  return ok(
+    kind === 'state' || present[field]?.kind === 'state'
+      ? { kind: 'state', state: words }
+      : { kind: 'text', text: words },
+  );
 }
 
 function gradedAt({ field, words, verb }: ClauseDraft, { fields }: SaidIn): Said<Clause> {
@@ -420,5 +498,9 @@ function gradedAt({ field, words, verb }: ClauseDraft, { fields }: SaidIn): Said
   const scale = type?.kind === 'grade' ? type.scale : [];
   const grade = scale.find((each) => each.toLowerCase() === words.trim().toLowerCase());
   if (grade === undefined) return fail(`Say one of its grades: ${scale.join(', ')}.`);
-  return ok({ kind: 'grade', asked: { field }, how: { is: verb === 'is as bad as' ? 'at or below' : 'at or above', grade } });
+  return ok({
+    kind: 'grade',
+    asked: { field },
+    how: { is: verb === 'is as bad as' ? 'at or below' : 'at or above', grade },
+  });
 }

@@ -12,7 +12,11 @@ export function clauseDraftOf(clause: Clause): ClauseDraft | null {
   const asked = 'of' in clause ? clause.of.asked : 'asked' in clause ? clause.asked : { field: '' };
   const subject = isOwn(asked) || asked.record === ALL_RECORDS ? undefined : subjectDraftOf(asked, clause);
   if (subject === null) return null;
-  const draft: Drafting = (verb, change = {}) => ({ ...blankClause(asked.field, verb), ...change, ...(subject === undefined ? {} : { subject }) });
+  const draft: Drafting = (verb, change = {}) => ({
+    ...blankClause(asked.field, verb),
+    ...change,
+    ...(subject === undefined ? {} : { subject }),
+  });
   const say = DRAFTS[clause.kind] as (clause: Clause, draft: Drafting) => ClauseDraft | null;
   const said = say(clause, draft);
   return said !== null && subject !== undefined && OF_ITS_OWN.includes(said.verb) ? null : said;
@@ -21,7 +25,9 @@ export function clauseDraftOf(clause: Clause): ClauseDraft | null {
 const isSayable = (among: string) => among === 'records' || among === 'offers';
 const amongDraft = (among: string): Partial<ClauseDraft> => (among === 'offers' ? { among } : {});
 
-const DRAFTS: { [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind }>, draft: Drafting) => ClauseDraft | null } = {
+const DRAFTS: {
+  [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind }>, draft: Drafting) => ClauseDraft | null;
+} = {
   level: limitedDraft,
   crossing: limitedDraft,
   move: movedDraft,
@@ -32,12 +38,18 @@ const DRAFTS: { [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind 
     'moves' in how
       ? draft(how.moves === 'worse' ? 'gets worse' : 'gets better', { count: String(how.steps) })
       : draft(how.is === 'at or below' ? 'is as bad as' : 'is as good as', { words: how.grade }),
-  text: ({ how }, draft) => ('matches' in how ? draft('matches', { words: how.matches }) : draft(verbOfPhrase(how.is), { words: how.phrase })),
+  text: ({ how }, draft) =>
+    'matches' in how ? draft('matches', { words: how.matches }) : draft(verbOfPhrase(how.is), { words: how.phrase }),
   against: ({ asked, other, margin, is, by, inclusive }, draft) =>
     !isSayableOther(other, asked) || margin !== undefined
       ? null
-      : draft(is === 'below' ? 'is below another' : 'is above another', { ...otherDraft(other), inclusive, ...typedFigure(by, 'limit') }),
-  place: ({ how, end, among }, draft) => (isSayable(among) ? draft(`${how} the ${end} place`, amongDraft(among)) : null),
+      : draft(is === 'below' ? 'is below another' : 'is above another', {
+          ...otherDraft(other),
+          inclusive,
+          ...typedFigure(by, 'limit'),
+        }),
+  place: ({ how, end, among }, draft) =>
+    isSayable(among) ? draft(`${how} the ${end} place`, amongDraft(among)) : null,
   rank: ({ by, end, among }, draft) =>
     isSayable(among) && end === 'lowest' ? draft('moves in rank', { count: String(by), ...amongDraft(among) }) : null,
   unusual: ({ oneIn, side, zone }, draft) => draft('is unusual', { count: String(oneIn), side, zone }),
@@ -46,15 +58,29 @@ const DRAFTS: { [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind 
   silence: ({ how }, draft) => silentDraft(how, draft),
 };
 
-/** Whether another series can be said here: of another watch as a whole, or alike of another record, what shares a label, or the item. */
+/**
+ * Whether another series can be said here: of another watch as a whole, or alike of another record, what shares a
+ * label, or the item.
+ */
 const isSayableOther = ({ watch, record, item, sharing, field }: Asked, asked: Asked): boolean =>
   watch === undefined ? (record ?? item ?? sharing) !== undefined && field === asked.field : record === undefined;
 
-const otherDraft = ({ record = '', item, watch, sharing, field, within, channel, called }: Asked): Partial<ClauseDraft> => ({
+const otherDraft = ({
+  record = '',
+  item,
+  watch,
+  sharing,
+  field,
+  within,
+  channel,
+  called,
+}: Asked): Partial<ClauseDraft> => ({
   record,
   ...(item === undefined ? {} : { against: item }),
   ...(sharing === undefined ? {} : { against: 'sharing' as const, sharing: sharingDraftOf(sharing) }),
-  ...(watch === undefined ? {} : { against: 'watch', elsewhere: { watch, field, within: within === undefined ? NO_SPAN : spanDraftOf(within) } }),
+  ...(watch === undefined
+    ? {}
+    : { against: 'watch', elsewhere: { watch, field, within: within === undefined ? NO_SPAN : spanDraftOf(within) } }),
   ...(channel === undefined ? {} : { channel }),
   ...(called === undefined ? {} : { called }),
 });
@@ -74,12 +100,18 @@ const verbOfPhrase = (is: (typeof PHRASES)[keyof typeof PHRASES]): Verb =>
 const typedUnit = (measure: Measure) => ({ unit: unitOf(measure) ?? '' });
 
 function typedFigure(figure: Figure, as: 'limit' | 'margin'): Partial<ClauseDraft> {
-  return figure.by === 'percent' ? { [as]: figure.percent, percent: true } : { [as]: figure.amount.amount, ...typedUnit(figure.amount) };
+  return figure.by === 'percent'
+    ? { [as]: figure.percent, percent: true }
+    : { [as]: figure.amount.amount, ...typedUnit(figure.amount) };
 }
 
-function limitedDraft({ kind, of: { over }, limits, margin }: Extract<Clause, { kind: 'level' | 'crossing' }>, draft: Drafting): ClauseDraft | null {
+function limitedDraft(
+  { kind, of: { over }, limits, margin }: Extract<Clause, { kind: 'level' | 'crossing' }>,
+  draft: Drafting,
+): ClauseDraft | null {
   if (kind === 'crossing' && (limits.is === 'between' || limits.is === 'outside')) return null;
-  const verb: Verb = kind === 'crossing' ? (limits.is === 'below' ? 'falls below' : 'rises above') : (`is ${limits.is}` as Verb);
+  const verb: Verb =
+    kind === 'crossing' ? (limits.is === 'below' ? 'falls below' : 'rises above') : (`is ${limits.is}` as Verb);
   const said =
     'limit' in limits
       ? {
@@ -99,13 +131,16 @@ function limitedDraft({ kind, of: { over }, limits, margin }: Extract<Clause, { 
 
 function stretchDraftOf({ make, of, grows }: Stretch): StretchDraft {
   if ('this' in of) return { make, count: '', unit: `this ${of.this}`, grows };
-  return of.last === 'readings' ? { make, count: String(of.count), unit: 'reading', grows } : { make, ...spanDraftOf(of.ms), grows };
+  return of.last === 'readings'
+    ? { make, count: String(of.count), unit: 'reading', grows }
+    : { make, ...spanDraftOf(of.ms), grows };
 }
 
 function movedDraft(clause: Extract<Clause, { kind: 'move' | 'before' }>, draft: Drafting): ClauseDraft | null {
   const { rise, fall } = clause;
   if (rise !== null && fall !== null && rise.by !== fall.by) return null;
-  const typed = (figure: Figure | null) => (figure === null ? '' : figure.by === 'percent' ? figure.percent : figure.amount.amount);
+  const typed = (figure: Figure | null) =>
+    figure === null ? '' : figure.by === 'percent' ? figure.percent : figure.amount.amount;
   const figures = { rise: typed(rise), fall: typed(fall), percent: (rise ?? fall)?.by === 'percent' };
   if (clause.kind === 'before') return draft('moves by', { ...figures, base: clause.by, zone: clause.zone });
   const { against } = clause;
@@ -113,7 +148,12 @@ function movedDraft(clause: Extract<Clause, { kind: 'move' | 'before' }>, draft:
     case 'median':
       return draft('moves by', { ...figures, base: 'median', count: String(against.of) });
     case 'pinned':
-      return draft('moves by', { ...figures, base: 'pinned', limit: against.value.amount, ...typedUnit(against.value) });
+      return draft('moves by', {
+        ...figures,
+        base: 'pinned',
+        limit: against.value.amount,
+        ...typedUnit(against.value),
+      });
     case 'series':
       if (against.asked.watch !== undefined || against.asked.record === undefined) return null;
       return draft('moves by', { ...figures, base: 'record', record: against.asked.record });
@@ -134,5 +174,7 @@ function statedDraft(how: Extract<Clause, { kind: 'state' }>['how'], draft: Draf
 function silentDraft(how: Extract<Clause, { kind: 'silence' }>['how'], draft: Drafting): ClauseDraft {
   if (how.of === 'runs') return draft('fails to be read', { count: String(how.count) });
   if (how.of === 'readings') return draft('is silent', { span: spanDraftOf(how.ms) });
-  return 'times' in how ? draft('does not move', { count: String(how.times) }) : draft('does not move', { span: spanDraftOf(how.ms) });
+  return 'times' in how
+    ? draft('does not move', { count: String(how.times) })
+    : draft('does not move', { span: spanDraftOf(how.ms) });
 }

@@ -21,10 +21,19 @@ export interface Called {
 
 /** A rule as it is called: by its name, or its sentence. */
 function ruleCalled({ name, when }: RuleDefinition, fields: Field[], locale: string): string {
-  return name ?? describeCondition(when, namesOf((key) => labelOf(fields, key), locale)); // prettier-ignore
+  return (
+    name ??
+    describeCondition(
+      when,
+      namesOf((key) => labelOf(fields, key), locale),
+    )
+  );
 }
 
-/** What sets a watch apart from what it was, in words, each a few: `looks: every 2 hours → every day`, `rule added: price falls below £24.00`. */
+/**
+ * What sets a watch apart from what it was, in words, each a few: `looks: every 2 hours → every day`, `rule added:
+ * price falls below £24.00`.
+ */
 export function watchDifferences(before: SaidWatch, after: SaidWatch, called: Called): string[] {
   const [was, is] = [before.definition, after.definition];
   return [
@@ -36,7 +45,8 @@ export function watchDifferences(before: SaidWatch, after: SaidWatch, called: Ca
   ];
 }
 
-const moved = (of: string, was: string, is: string): string[] => (was === is ? [] : [`${of}: ${was || 'nothing'} → ${is || 'nothing'}`]);
+const moved = (of: string, was: string, is: string): string[] =>
+  was === is ? [] : [`${of}: ${was || 'nothing'} → ${is || 'nothing'}`];
 const same = (one: unknown, other: unknown) => canonical(one) === canonical(other);
 
 function fieldDifferences(was: Field[], is: Field[]): string[] {
@@ -47,7 +57,9 @@ function fieldDifferences(was: Field[], is: Field[]): string[] {
       const known = before.get(field.key);
       if (known === undefined) return [`${field.label} is read, too`];
       if (same(known, field)) return [];
-      return known.label === field.label ? [`${field.label} is read otherwise`] : moved('field', known.label, field.label);
+      return known.label === field.label
+        ? [`${field.label} is read otherwise`]
+        : moved('field', known.label, field.label);
     }),
     ...was.filter(({ key }) => !after.has(key)).map(({ label }) => `${label} is no longer read`),
   ];
@@ -67,7 +79,8 @@ const partDifferences = (was: WatchDefinition, is: WatchDefinition): string[] =>
   PARTS.flatMap(([part, words]) => (same(was[part], is[part]) ? [] : [words]));
 
 function ruleDifferences(before: SaidWatch, after: SaidWatch, called: Called): string[] {
-  const calledIn = ({ definition }: SaidWatch, rule: CompleteRule) => ruleCalled(rule.definition, definition.fields, called.locale);
+  const calledIn = ({ definition }: SaidWatch, rule: CompleteRule) =>
+    ruleCalled(rule.definition, definition.fields, called.locale);
   const known = new Map(before.rules.map((rule) => [rule.id, rule]));
   const kept = new Set(after.rules.map(({ id }) => id));
   return [
@@ -81,8 +94,18 @@ function ruleDifferences(before: SaidWatch, after: SaidWatch, called: Called): s
   ];
 }
 
-function oneRule(was: CompleteRule, is: CompleteRule, fieldsBefore: Field[], fields: Field[], { audience, locale }: Called): string[] {
-  const condition = (rule: RuleDefinition, of: Field[]) => describeCondition(rule.when, namesOf((key) => labelOf(of, key), locale)); // prettier-ignore
+function oneRule(
+  was: CompleteRule,
+  is: CompleteRule,
+  fieldsBefore: Field[],
+  fields: Field[],
+  { audience, locale }: Called,
+): string[] {
+  const condition = (rule: RuleDefinition, of: Field[]) =>
+    describeCondition(
+      rule.when,
+      namesOf((key) => labelOf(of, key), locale),
+    );
   const told = ({ audiences }: CompleteRule) => [...audiences].map(audience).sort().join(', ');
   const [old, now] = [was.definition, is.definition];
   const words = [

@@ -9,10 +9,13 @@ import { watchDifferences, type Called, type SaidWatch } from './differences';
 import { checkFrequency, readingFault } from './plan';
 import { faultOf } from './rule-fault';
 
-// Watches with their rules as a document that goes from one Shrike to another, or out and back. Numbers in it are those of where it was
-// written; whoever reads it finds people by their address, lists and channels by their name, and watches by what they read.
+// Watches with their rules as a document that goes from one Shrike to another, or out and back. Numbers in it are those
+// of where it was written; whoever reads it finds people by their address, lists and channels by their name, and
+// watches by what they read.
 
-/** A rule in a document: as it is kept, with those whom it tells as `list:Pricing` or `person:ravi@heatherlow.example`. */
+/**
+ * A rule in a document: as it is kept, with those whom it tells as `list:Pricing` or `person:ravi@heatherlow.example`.
+ */
 export interface ExchangedRule extends Omit<RuleDefinition, 'owner'> {
   tells: string[];
   /** The address of whoever answers for it. */
@@ -65,14 +68,18 @@ export interface Names {
 /** Writes watches out as a document. */
 export function writeExchange(watches: readonly WrittenWatch[], names: Names, now: Instant): Exchange {
   const spoken = new Set(
-    watches.flatMap(({ rules }) => rules.flatMap(({ definition }) => asksOfRule(definition).flatMap(({ channel }) => channel ?? []))),
+    watches.flatMap(({ rules }) =>
+      rules.flatMap(({ definition }) => asksOfRule(definition).flatMap(({ channel }) => channel ?? [])),
+    ),
   );
   const called = (key: string) => names.audiences.get(key) ?? key;
   return {
     format: 'shrike watches',
     version: 1,
     written: DateTime.fromMillis(now, { zone: 'utc' }).toISO() ?? '',
-    channels: Object.fromEntries([...names.channels].filter(([id]) => spoken.has(id)).map(([id, name]) => [String(id), name])),
+    channels: Object.fromEntries(
+      [...names.channels].filter(([id]) => spoken.has(id)).map(([id, name]) => [String(id), name]),
+    ),
     watches: watches.map((watch) => ({
       number: watch.id,
       address: watch.address,
@@ -85,7 +92,9 @@ export function writeExchange(watches: readonly WrittenWatch[], names: Names, no
       reads: watch.definition,
       rules: watch.rules.map(({ definition: { owner, steps, ...definition }, audiences }) => ({
         ...definition,
-        ...(steps === undefined ? {} : { steps: steps.map((step) => ({ ...step, audiences: step.audiences.map(called) })) }),
+        ...(steps === undefined
+          ? {}
+          : { steps: steps.map((step) => ({ ...step, audiences: step.audiences.map(called) })) }),
         ...(owner === undefined ? {} : { owner: names.owners.get(owner) ?? '' }),
         tells: audiences.map(called),
       })),
@@ -154,9 +163,16 @@ function differences(present: WrittenWatch, plan: NonNullable<ExchangeLine['plan
 }
 
 /** The watch here that a document means: of its number at its address, else of its name there. */
-function matching({ number, address, way, reads }: ExchangedWatch, watches: readonly WrittenWatch[]): WrittenWatch | null {
+function matching(
+  { number, address, way, reads }: ExchangedWatch,
+  watches: readonly WrittenWatch[],
+): WrittenWatch | null {
   const there = watches.filter((watch) => watch.address === address && watch.way === way);
-  return there.find(({ id }) => id === number) ?? there.find(({ definition }) => definition.subject === reads.subject) ?? null;
+  return (
+    there.find(({ id }) => id === number) ??
+    there.find(({ definition }) => definition.subject === reads.subject) ??
+    null
+  );
 }
 
 type LocalNumbers = ReadonlyMap<number, WatchId | null>;
@@ -171,13 +187,19 @@ function rulesOf(
   const troubles: string[] = [];
   const rules = watch.rules.map(({ tells, owner, steps, ...said }, at) => {
     const trouble = (sentence: string) => void troubles.push(`Rule ${at + 1}: ${sentence}`);
-    const known = (called: string) => keyCalled(here.names.audiences, called) ?? (trouble(`nobody here goes by “${called.slice(0, 80)}”.`), []);
+    const known = (called: string) =>
+      keyCalled(here.names.audiences, called) ?? (trouble(`nobody here goes by “${called.slice(0, 80)}”.`), []);
     const audiences = tells.flatMap(known);
     const next = steps?.map((step) => ({ ...step, audiences: step.audiences.flatMap(known) }));
     const answers = owner === undefined ? undefined : keyCalled(here.names.owners, owner);
     if (owner !== undefined && answers === undefined) trouble(`nobody here has the address “${owner.slice(0, 80)}”.`);
     const numbered = translated(said.when, document, local, here.names, trouble);
-    const definition: RuleDefinition = { ...said, when: numbered, ...(answers === undefined ? {} : { owner: answers }), ...(next === undefined ? {} : { steps: next }) }; // prettier-ignore
+    const definition: RuleDefinition = {
+      ...said,
+      when: numbered,
+      ...(answers === undefined ? {} : { owner: answers }),
+      ...(next === undefined ? {} : { steps: next }),
+    };
     const wrong = whatIsWrong(definition, watch);
     if (wrong !== null) trouble(wrong);
     return { id: present?.rules[at]?.id ?? null, definition, audiences };
@@ -197,17 +219,25 @@ function whatIsWrong(rule: RuleDefinition, { reads, every }: ExchangedWatch): st
 }
 
 /** A condition with the numbers of watches and channels as they are here. */
-function translated(condition: Condition, document: Exchange, local: LocalNumbers, names: Names, trouble: (sentence: string) => void): Condition {
+function translated(
+  condition: Condition,
+  document: Exchange,
+  local: LocalNumbers,
+  names: Names,
+  trouble: (sentence: string) => void,
+): Condition {
   if (!('kind' in condition)) {
     const parts = childrenOf(condition).map((part) => translated(part, document, local, names, trouble));
     return 'all' in condition ? { all: parts } : 'any' in condition ? { any: parts } : { none: parts };
   }
   const asked = (said: Asked): Asked => {
     const watch = said.watch === undefined ? undefined : local.get(said.watch);
-    if (said.watch !== undefined && watch == null) trouble(`it asks the watch ${said.watch}, which is not here: import that one first.`);
+    if (said.watch !== undefined && watch == null)
+      trouble(`it asks the watch ${said.watch}, which is not here: import that one first.`);
     const name = said.channel === undefined ? undefined : document.channels[String(said.channel)];
     const channel = name === undefined ? undefined : keyCalled(names.channels, name);
-    if (said.channel !== undefined && channel === undefined) trouble(`no channel here goes by “${(name ?? String(said.channel)).slice(0, 80)}”.`);
+    if (said.channel !== undefined && channel === undefined)
+      trouble(`no channel here goes by “${(name ?? String(said.channel)).slice(0, 80)}”.`);
     return { ...said, ...(watch == null ? {} : { watch }), ...(channel === undefined ? {} : { channel }) };
   };
   return withAsked(condition, asked);

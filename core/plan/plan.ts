@@ -7,7 +7,15 @@ import { storedAs } from '../versioned';
 import type { Place } from '../when/format';
 import type { SaidIn } from './said-in';
 import { HOUR, intervalLength, LONGEST_INTERVAL, type Interval } from '../when/interval';
-import { BLANK_RULE, ruleDraftOf, ruleDraftOfOld, toRule, type CompleteRule, type PresentValues, type RuleDraft } from './rule-draft';
+import {
+  BLANK_RULE,
+  ruleDraftOf,
+  ruleDraftOfOld,
+  toRule,
+  type CompleteRule,
+  type PresentValues,
+  type RuleDraft,
+} from './rule-draft';
 
 /** A watch while it is being said. */
 export interface PlanDraft extends WatchDefinition {
@@ -59,7 +67,10 @@ function withOwnWords(older: unknown): unknown {
 /** What is still missing or wrong, by the link of the chain it belongs to. */
 export type PlanProblems = Partial<Record<'source' | 'value' | 'rule' | 'report', string>>;
 
-/** A draft about which nothing is said yet but what it follows, and the last day of its first rule, where the house has one for new rules. */
+/**
+ * A draft about which nothing is said yet but what it follows, and the last day of its first rule, where the house has
+ * one for new rules.
+ */
 export function emptyPlan(subject: string, ends = ''): PlanDraft {
   return {
     ...pageDefinition(subject, []),
@@ -69,7 +80,11 @@ export function emptyPlan(subject: string, ends = ''): PlanDraft {
 }
 
 /** Makes a whole plan of a draft, or says for each link what it lacks. */
-export function completePlan(draft: PlanDraft, present: PresentValues, place: Place): Result<CompletePlan, PlanProblems> {
+export function completePlan(
+  draft: PlanDraft,
+  present: PresentValues,
+  place: Place,
+): Result<CompletePlan, PlanProblems> {
   const problems: PlanProblems = {};
   const frequency = checkFrequency(draft.frequency);
   if (!frequency.ok) problems.source = frequency.error;
@@ -96,7 +111,8 @@ export function readingFault({ subject, records, identity, fields }: WatchDefini
   if (fields.length === 0) return 'Say what to read.';
   if (subject.trim() === '') return 'Say what it is called.';
   if (fields.some((field) => field.label.trim() === '')) return 'Give each value a name.';
-  const named = ['page', 'feed', 'metrics', 'senml'].includes(records.from) || ('path' in records && records.path.trim() === '$');
+  const named =
+    ['page', 'feed', 'metrics', 'senml'].includes(records.from) || ('path' in records && records.path.trim() === '$');
   if (!named && identity.length === 0) return 'Say what tells the records apart.';
   for (const { label, type } of fields) {
     if (type.kind === 'computed' && !parseFormula(type.formula).ok) return `Say how ${label} is computed.`;
@@ -110,7 +126,9 @@ export function readingFault({ subject, records, identity, fields }: WatchDefini
 export function checkFrequency(frequency: Interval | null): Result<Interval, string> {
   if (frequency === null || !Number.isInteger(frequency.count) || frequency.count < 1)
     return fail('Say how often to look: a whole number of minutes, hours or days.');
-  return intervalLength(frequency) > LONGEST_INTERVAL ? fail('A look a year is the least often that can be asked.') : ok(frequency);
+  return intervalLength(frequency) > LONGEST_INTERVAL
+    ? fail('A look a year is the least often that can be asked.')
+    : ok(frequency);
 }
 
 function checkRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Result<CompleteRule, string> {
@@ -139,7 +157,10 @@ export function unitsByField(values: { field: string; value: Value | null }[]): 
   return units;
 }
 
-/** What a field that a condition names is called; how many records a list has can be asked whether it is read already or not. */
+/**
+ * What a field that a condition names is called; how many records a list has can be asked whether it is read already or
+ * not.
+ */
 export function labelOf(fields: Field[], key: string): string {
   return [...fields, NUMBER].find((field) => field.key === key)?.label ?? key;
 }

@@ -20,7 +20,11 @@ const values = (typed: Record<string, string>) => {
 describe('pretended looks', () => {
   it('stand at the time of her clock, each with what stood before', () => {
     const course = courseOf(
-      [look('2026-07-01T14:00'), look('2026-07-01T16:30', { price: '19.99' }), look('2026-07-02T08:00', { stock: 'sold out' })],
+      [
+        look('2026-07-01T14:00'),
+        look('2026-07-01T16:30', { price: '19.99' }),
+        look('2026-07-02T08:00', { stock: 'sold out' }),
+      ],
       present,
       PLACE,
     );
@@ -60,7 +64,11 @@ describe('pretended looks', () => {
 
   it('refuse what is no time, and what is not after the look before', () => {
     const said = (...at: string[]) => {
-      const course = courseOf(at.map((each) => look(each)), present, PLACE); // prettier-ignore
+      const course = courseOf(
+        at.map((each) => look(each)),
+        present,
+        PLACE,
+      );
       return course.ok ? 'taken' : `${course.error.look} ${course.error.said}`;
     };
     expect(said('soon')).toBe('0 Say when, as 2026-11-27 14:00.');
@@ -77,7 +85,14 @@ describe('what stops an alert', () => {
   const at = Date.UTC(2026, 10, 27);
 
   it('is nothing where all is well', () => {
-    expect(stopsOf({ ...rule, only: [{ by: 'name', holds: 'smoker' }], ends: { date: '2026-11-27', zone: 'UTC' } }, record, [ravi], at)).toEqual([]);
+    expect(
+      stopsOf(
+        { ...rule, only: [{ by: 'name', holds: 'smoker' }], ends: { date: '2026-11-27', zone: 'UTC' } },
+        record,
+        [ravi],
+        at,
+      ),
+    ).toEqual([]);
   });
 
   it.each<[RegExp, Parameters<typeof stopsOf>[0], Parameters<typeof stopsOf>[2]]>([

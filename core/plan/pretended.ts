@@ -9,7 +9,10 @@ import type { Place } from '../when/format';
 import type { Instant } from '../when/interval';
 import { readLocal } from '../when/wall-clock';
 
-/** A look that is pretended, as typed: when by the clock on the wall (2026-11-27T14:00), and values by field; what is left empty stays as it was. */
+/**
+ * A look that is pretended, as typed: when by the clock on the wall (2026-11-27T14:00), and values by field; what is
+ * left empty stays as it was.
+ */
 export interface PretendedLook {
   at: string;
   values: Readonly<Record<string, string>>;
@@ -32,8 +35,8 @@ export interface PretendedProblem {
 export const MOST_LOOKS = 30;
 
 /**
- * The looks of a rehearsal as they were typed, each with all values as they stand then, those that the first leaves empty as they are now.
- * Refused where a value is none of its field, and where one look is not after the one before.
+ * The looks of a rehearsal as they were typed, each with all values as they stand then, those that the first leaves
+ * empty as they are now. Refused where a value is none of its field, and where one look is not after the one before.
  */
 export function courseOf(
   looks: readonly PretendedLook[],
@@ -46,7 +49,8 @@ export function courseOf(
     const before = course.at(-1);
     const time = readLocal(at, place.zone);
     if (time === null) return fail({ look, field: null, said: 'Say when, as 2026-11-27 14:00.' });
-    if (before !== undefined && time <= before.at) return fail({ look, field: null, said: 'Each look comes after the one before.' });
+    if (before !== undefined && time <= before.at)
+      return fail({ look, field: null, said: 'Each look comes after the one before.' });
     const read = valuesOf(values, before?.values ?? present, present, place);
     if (!read.ok) return fail({ look, ...read.error });
     course.push({ at: time, values: read.value });
@@ -104,8 +108,8 @@ function measureOf(text: string, like: Extract<Value, { kind: 'money' | 'number'
 }
 
 /**
- * What keeps an alert of a rule on a record from those who should hear of it, link by link down the chain, each as a sentence; empty where
- * nothing does. What is asked of labels, items and ranks is not looked at.
+ * What keeps an alert of a rule on a record from those who should hear of it, link by link down the chain, each as a
+ * sentence; empty where nothing does. What is asked of labels, items and ranks is not looked at.
  */
 export function stopsOf(rule: RuleDefinition, record: Filtered, readers: readonly ReachedBy[], at: Instant): string[] {
   const tests = (rule.only ?? []).filter((test) => test.by === 'identity' || test.by === 'name' || test.by === 'field');

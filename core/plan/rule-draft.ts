@@ -74,10 +74,28 @@ export interface RuleDraft {
 
 /** A rule about which nothing is said yet. */
 export const BLANK_RULE: RuleDraft = {
-  id: null, clauses: [], join: 'all', audiences: [], whenAlreadyMet: null, hold: null, told: 'episode', atMostEvery: null, remindEvery: null,
-  hours: null, tellsEnd: false, steps: [], only: [], carry: [], weight: 'usual', name: '', note: '', tags: '', wording: {},
-  off: false, ends: '',
-}; // prettier-ignore
+  id: null,
+  clauses: [],
+  join: 'all',
+  audiences: [],
+  whenAlreadyMet: null,
+  hold: null,
+  told: 'episode',
+  atMostEvery: null,
+  remindEvery: null,
+  hours: null,
+  tellsEnd: false,
+  steps: [],
+  only: [],
+  carry: [],
+  weight: 'usual',
+  name: '',
+  note: '',
+  tags: '',
+  wording: {},
+  off: false,
+  ends: '',
+};
 
 /** A rule that has everything. */
 export interface CompleteRule {
@@ -90,7 +108,10 @@ export interface CompleteRule {
 export const isSaid = ({ clauses, kept }: RuleDraft): boolean => clauses.length > 0 || kept !== undefined;
 
 /** The condition that a draft means; or what is wrong with it, as a sentence. */
-export function toCondition({ clauses, join, kept }: Pick<RuleDraft, 'clauses' | 'join' | 'kept'>, said: SaidIn): Result<Condition, string> {
+export function toCondition(
+  { clauses, join, kept }: Pick<RuleDraft, 'clauses' | 'join' | 'kept'>,
+  said: SaidIn,
+): Result<Condition, string> {
   if (kept !== undefined) return ok(kept);
   const parts: Condition[] = [];
   const ofEach = clauses.some(isOfEach);
@@ -111,7 +132,9 @@ const isOfEach = ({ subject, field, verb }: ClauseDraft): boolean =>
 
 /** How many records there are, asked beside each of them. */
 const besideEach = (clause: Clause): Clause =>
-  withAsked(clause, (asked) => (isOwn(asked) && asked.field === NUMBER_OF_RECORDS ? { ...asked, record: ALL_RECORDS } : asked));
+  withAsked(clause, (asked) =>
+    isOwn(asked) && asked.field === NUMBER_OF_RECORDS ? { ...asked, record: ALL_RECORDS } : asked,
+  );
 
 /** Conditions with those that go with them. */
 function groupsOf(clauses: readonly ClauseDraft[]): ClauseDraft[][] {
@@ -175,9 +198,17 @@ function stepsOf(steps: StepDraft[]): Result<EscalationStep[] | undefined, strin
 }
 
 /** Tags as they are kept: each once, small, in their order. */
-export const tagsIn = (typed: string): string[] => [
-  ...new Set(typed.split(',').map((tag) => tag.trim().toLowerCase().slice(0, LONGEST_TAG)).filter((tag) => tag !== '')), // prettier-ignore
-].slice(0, MOST_TAGS).sort(); // prettier-ignore
+export const tagsIn = (typed: string): string[] =>
+  [
+    ...new Set(
+      typed
+        .split(',')
+        .map((tag) => tag.trim().toLowerCase().slice(0, LONGEST_TAG))
+        .filter((tag) => tag !== ''),
+    ),
+  ]
+    .slice(0, MOST_TAGS)
+    .sort();
 
 const LONGEST_TAG = 40;
 const MOST_TAGS = 20;
@@ -213,7 +244,9 @@ function besideOf(draft: RuleDraft, { zone }: SaidIn): Partial<RuleDefinition> {
 }
 
 function given<T extends object>(parts: T): { [Key in keyof T]?: Exclude<T[Key], undefined> } {
-  return Object.fromEntries(Object.entries(parts).filter(([, part]) => part !== undefined)) as { [Key in keyof T]?: Exclude<T[Key], undefined> };
+  return Object.fromEntries(Object.entries(parts).filter(([, part]) => part !== undefined)) as {
+    [Key in keyof T]?: Exclude<T[Key], undefined>;
+  };
 }
 
 function holdOf(hold: HoldDraft | null): Result<RuleDefinition['hold'], string> {
@@ -225,7 +258,10 @@ function holdOf(hold: HoldDraft | null): Result<RuleDefinition['hold'], string> 
     : fail('Say for how many readings it has to hold, as a whole number.');
 }
 
-function tellingOf({ told, atMostEvery, together, remindEvery, hours, putOff }: RuleDraft, { zone }: SaidIn): Result<Telling | undefined, string> {
+function tellingOf(
+  { told, atMostEvery, together, remindEvery, hours, putOff }: RuleDraft,
+  { zone }: SaidIn,
+): Result<Telling | undefined, string> {
   const most = atMostEvery === null ? ok(undefined) : spanned(atMostEvery, (ms) => ms);
   const again = remindEvery === null ? ok(undefined) : spanned(remindEvery, (ms) => ms);
   const active = hours === null ? ok(undefined) : hoursOf(hours, zone);
@@ -254,14 +290,21 @@ function minutesOf(time: string): number | null {
   return hour === undefined || minute === undefined ? null : Number(hour) * 60 + Number(minute);
 }
 
-const timeOf = (minutes: number) => `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
+const timeOf = (minutes: number) =>
+  `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
 
 /** The present good value of each field, by key. */
 export type PresentValues = Record<string, Value | undefined>;
 
 /** How the present value stands to the limits of a condition of one clause; null where there are none to stand to. */
 export function presentDistance(condition: Condition, present: PresentValues): Distance | null {
-  if (!('kind' in condition) || !('limits' in condition) || condition.of.over !== undefined || !isOwn(condition.of.asked)) return null;
+  if (
+    !('kind' in condition) ||
+    !('limits' in condition) ||
+    condition.of.over !== undefined ||
+    !isOwn(condition.of.asked)
+  )
+    return null;
   const value = present[condition.of.asked.field];
   const distance = value === undefined ? null : distanceTo(condition.limits, value);
   return distance?.ok === true ? distance.value : null;
@@ -283,7 +326,12 @@ export function ruleDraftOf({ id, definition, audiences }: CompleteRule): RuleDr
     audiences,
     whenAlreadyMet,
     ...given({ later }),
-    hold: hold === undefined ? null : hold.for === 'readings' ? { count: String(hold.count), unit: 'reading' } : spanDraftOf(hold.ms),
+    hold:
+      hold === undefined
+        ? null
+        : hold.for === 'readings'
+          ? { count: String(hold.count), unit: 'reading' }
+          : spanDraftOf(hold.ms),
     told: telling.once === true ? 'once' : (told ?? 'episode'),
     atMostEvery: span(telling.atMostEvery),
     ...given({ together: telling.together, putOff: telling.putOff }),
@@ -313,7 +361,12 @@ function besideDraftOf(rule: RuleDefinition): Partial<RuleDraft> {
   });
 }
 
-const hoursDraftOf = ({ days, from, to, zone }: ActiveHours): HoursDraft => ({ days, from: timeOf(from), to: timeOf(to), zone });
+const hoursDraftOf = ({ days, from, to, zone }: ActiveHours): HoursDraft => ({
+  days,
+  from: timeOf(from),
+  to: timeOf(to),
+  zone,
+});
 
 /** The clauses of a condition as they would be said; one that says more than that is kept whole. */
 function conditionDraftOf(when: Condition): Pick<RuleDraft, 'clauses' | 'join' | 'kept'> {
@@ -357,12 +410,18 @@ interface RuleDraftOfOld extends Pick<RuleDraft, 'id' | 'audiences' | 'whenAlrea
 
 /** A draft of a rule of before, as it is said now. */
 export function ruleDraftOfOld({ condition, hold, ...rest }: RuleDraftOfOld): RuleDraft {
-  const said = hold === undefined ? null : hold.for === 'readings' ? ({ count: String(hold.count), unit: 'reading' } as const) : spanDraftOf(hold.ms);
+  const said =
+    hold === undefined
+      ? null
+      : hold.for === 'readings'
+        ? ({ count: String(hold.count), unit: 'reading' } as const)
+        : spanDraftOf(hold.ms);
   return { ...BLANK_RULE, ...rest, hold: said, clauses: condition === null ? [] : [clauseOfOld(condition)] };
 }
 
 function clauseOfOld({ kind, field, direction, inclusive, limit, unit }: ConditionDraftOfOld): ClauseDraft {
   if (kind === 'change') return blankClause(field, 'changes');
-  const verb = kind === 'crossing' ? (direction === 'below' ? 'falls below' : 'rises above') : (`is ${direction}` as const);
+  const verb =
+    kind === 'crossing' ? (direction === 'below' ? 'falls below' : 'rises above') : (`is ${direction}` as const);
   return { ...blankClause(field, verb), inclusive, limit, ...(unit === undefined ? {} : { unit }) };
 }

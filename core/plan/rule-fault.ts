@@ -9,8 +9,8 @@ import { isDay } from '../when/wall-clock';
 export const NO_HOURS = 'Say between which times of day it is told, as 08:00 and 18:00.';
 
 /**
- * What is wrong with a whole rule on a watch that looks so often, however it was said: typed here, or written in a document. A sentence; null
- * where it can be kept.
+ * What is wrong with a whole rule on a watch that looks so often, however it was said: typed here, or written in a
+ * document. A sentence; null where it can be kept.
  */
 export function faultOf(rule: RuleDefinition, intervalMs: number): string | null {
   const refused = refuse(rule, intervalMs);
@@ -18,7 +18,8 @@ export function faultOf(rule: RuleDefinition, intervalMs: number): string | null
 }
 
 function faultBeside({ only = [], steps = [], ends, wording = {}, telling }: RuleDefinition): string | null {
-  if (only.some(isBlankTest)) return 'Say for which records it is: a name, a property or a field to go by, and what it has to say.';
+  if (only.some(isBlankTest))
+    return 'Say for which records it is: a name, a property or a field to go by, and what it has to say.';
   if (steps.some(({ audiences }) => audiences.length === 0)) return 'Say who is told where nobody has taken it on.';
   if (ends !== undefined && !isDay(ends.date)) return 'Say its last day as 2026-12-31.';
   if ([telling?.remindEvery, telling?.atMostEvery].some((every) => every !== undefined && every < MINUTE))

@@ -9,7 +9,9 @@ describe('the name of a site', () => {
     ['Skep\ud800wright', 'Skep\ufffdwright'],
   ])('said as %j is %j', (said, name) => expect(siteNameOf(said)).toBe(name));
 
-  it.each(['', '  ', '\u200b', '\u202e \u2066', '\n'])('is none where %j is all that is said', (said) => expect(siteNameOf(said)).toBe(null));
+  it.each(['', '  ', '\u200b', '\u202e \u2066', '\n'])('is none where %j is all that is said', (said) =>
+    expect(siteNameOf(said)).toBe(null),
+  );
 
   it('is cut where no list has room for it, and never within a character', () => {
     expect(siteNameOf('n'.repeat(100_000))).toBe('n'.repeat(LONGEST_SITE_NAME));

@@ -20,6 +20,7 @@ export function spanned<T>({ count, unit }: SpanDraft, make: (ms: number) => T):
 
 /** A length of time as it would be typed. */
 export function spanDraftOf(ms: number): SpanDraft {
-  for (const unit of ['day', 'hour', 'minute'] as const) if (ms % LENGTHS[unit] === 0) return { count: String(ms / LENGTHS[unit]), unit };
+  for (const unit of ['day', 'hour', 'minute'] as const)
+    if (ms % LENGTHS[unit] === 0) return { count: String(ms / LENGTHS[unit]), unit };
   return { count: (ms / MINUTE).toFixed(2), unit: 'minute' };
 }

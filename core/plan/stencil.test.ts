@@ -10,8 +10,15 @@ import { HOUR } from '../when/interval';
 import { markOf, percentIn, press, unfit, type Stencil, type Target } from './stencil';
 
 const field = (key: string, label: string, kind: 'money' | 'text' | 'number', role?: Field['role']): Field => ({
-  key, label, type: kind === 'money' ? { kind, currency: null } : { kind }, mode: 'stepwise', polarity: 'neither', locale: null, locators: [], ...(role === undefined ? {} : { role }),
-}); // prettier-ignore
+  key,
+  label,
+  type: kind === 'money' ? { kind, currency: null } : { kind },
+  mode: 'stepwise',
+  polarity: 'neither',
+  locale: null,
+  locators: [],
+  ...(role === undefined ? {} : { role }),
+});
 
 const PRICE = field('price', 'price', 'money', 'price');
 const below = (limit: Limits): Condition => ({ kind: 'crossing', of: { asked: { field: 'price' } }, limits: limit });
@@ -36,20 +43,46 @@ const target = (fields: Field[], present: Record<string, Value>, audiences: stri
 
 function says(made: ReturnType<typeof press>, fields: Field[]): string {
   if (!made.ok) return made.error;
-  return describeCondition(made.value.definition.when, namesOf((key) => fields.find((each) => each.key === key)?.label ?? key, 'en-GB')); // prettier-ignore
+  return describeCondition(
+    made.value.definition.when,
+    namesOf((key) => fields.find((each) => each.key === key)?.label ?? key, 'en-GB'),
+  );
 }
 
 describe('a stencil', () => {
   const preis = field('preis', 'Preis', 'money', 'price');
 
   it.each<[string, Stencil, Target, string]>([
-    ['counts its limit from the present value', stencil(), target([PRICE], { price: money('50.00', 'GBP') }), 'price falls below £46.00'],
-    ['rounds to what its currency has', stencil(), target([PRICE], { price: money('19.99', 'GBP') }), 'price falls below £18.39'],
-    ['counts in what the watch reads', stencil(), target([preis], { preis: money('208.19', 'EUR') }), 'Preis falls below €191.53'],
-    ['counts a currency without parts', stencil(), target([PRICE], { price: money('1250', 'JPY') }), 'price falls below ¥1,150'],
+    [
+      'counts its limit from the present value',
+      stencil(),
+      target([PRICE], { price: money('50.00', 'GBP') }),
+      'price falls below £46.00',
+    ],
+    [
+      'rounds to what its currency has',
+      stencil(),
+      target([PRICE], { price: money('19.99', 'GBP') }),
+      'price falls below £18.39',
+    ],
+    [
+      'counts in what the watch reads',
+      stencil(),
+      target([preis], { preis: money('208.19', 'EUR') }),
+      'Preis falls below €191.53',
+    ],
+    [
+      'counts a currency without parts',
+      stencil(),
+      target([PRICE], { price: money('1250', 'JPY') }),
+      'price falls below ¥1,150',
+    ],
     [
       'can lie above',
-      stencil({ limits: { as: 'present', percent: '12.5' as Decimal } }, { when: below({ is: 'above', limit: money('1', 'GBP'), inclusive: true }) }),
+      stencil(
+        { limits: { as: 'present', percent: '12.5' as Decimal } },
+        { when: below({ is: 'above', limit: money('1', 'GBP'), inclusive: true }) },
+      ),
       target([PRICE], { price: money('80', 'GBP') }),
       'price rises to or above £90.00',
     ],
@@ -94,7 +127,12 @@ describe('a stencil', () => {
       target([PRICE], { price: money('50', 'EUR') }),
       /counted in EUR, and the limit in GBP/,
     ],
-    ['nobody to tell', stencil({ readers: { are: 'those of the watch' } }), target([PRICE], { price: money('50', 'GBP') }), /Nobody hears/],
+    [
+      'nobody to tell',
+      stencil({ readers: { are: 'those of the watch' } }),
+      target([PRICE], { price: money('50', 'GBP') }),
+      /Nobody hears/,
+    ],
   ])('makes nothing of %s', (_what, one, on, because) => {
     expect(says(press(one, on), on.fields)).toMatch(because);
   });
@@ -111,11 +149,24 @@ describe('a stencil', () => {
       },
     );
     const made = press(one, target([PRICE], { price: money('50', 'GBP') }, ['person:3']));
-    expect(made.ok && made.value).toMatchObject({ audiences: ['person:3'], definition: { only: [{ by: 'name', holds: 'x' }], carry: ['price'] } });
+    expect(made.ok && made.value).toMatchObject({
+      audiences: ['person:3'],
+      definition: { only: [{ by: 'name', holds: 'x' }], carry: ['price'] },
+    });
   });
 
   it('cannot name what other watches do not have', () => {
-    const other = (asked: object): RuleDefinition => ({ when: { kind: 'against', asked: { field: 'price' }, other: { field: 'price', ...asked }, is: 'below', by: { by: 'percent', percent: '1' as Decimal }, inclusive: false }, whenAlreadyMet: 'wait' }); // prettier-ignore
+    const other = (asked: object): RuleDefinition => ({
+      when: {
+        kind: 'against',
+        asked: { field: 'price' },
+        other: { field: 'price', ...asked },
+        is: 'below',
+        by: { by: 'percent', percent: '1' as Decimal },
+        inclusive: false,
+      },
+      whenAlreadyMet: 'wait',
+    });
     expect(unfit(other({ record: 'a' }))).not.toBeNull();
     expect(unfit(other({ watch: 3 }))).not.toBeNull();
     expect(unfit(other({ item: 'ours' }))).toBeNull();
@@ -140,6 +191,5 @@ it.each([
   ['', null],
   ['1e3', null],
 ])('the percentage %s is %s', (typed, read) => {
-  // prettier-ignore
   expect(percentIn(typed)).toBe(read);
 });

@@ -19,7 +19,10 @@ export interface Stencil {
   fields: Pick<Field, 'key' | 'label' | 'type' | 'role' | 'mode'>[];
   /** The numbers that it read when the stencil was made, to say limits by. */
   present: Record<string, Measure>;
-  /** Whether limits are as they are said, or so much percent from the present value of each watch: less where below nought. */
+  /**
+   * Whether limits are as they are said, or so much percent from the present value of each watch: less where below
+   * nought.
+   */
   limits: { as: 'said' } | { as: 'present'; percent: Decimal };
   /** Who hears: those who are named, or of each watch those who hear of it already. */
   readers: { are: 'named'; audiences: string[] } | { are: 'those of the watch' };
@@ -47,7 +50,9 @@ export function unfit(rule: RuleDefinition): string | null {
   const elsewhere = asksOfRule(rule).find(({ record, watch, channel, sharing }) =>
     [record, watch, channel, sharing].some((each) => each !== undefined),
   );
-  return elsewhere === undefined ? null : 'It names another record, watch, channel or label, which other watches do not have.';
+  return elsewhere === undefined
+    ? null
+    : 'It names another record, watch, channel or label, which other watches do not have.';
 }
 
 /** The rule that a stencil makes on a watch; or why it makes none there, as a sentence. */
@@ -55,7 +60,8 @@ export function press(stencil: Stencil, target: Target): Result<Pressed, string>
   const keys = new Map<string, string>();
   for (const key of fieldsOf(stencil.rule)) {
     const field = likeField(stencil, key, target.fields);
-    if (field === undefined) return fail(`It reads no ${stencil.fields.find((each) => each.key === key)?.label ?? key}.`);
+    if (field === undefined)
+      return fail(`It reads no ${stencil.fields.find((each) => each.key === key)?.label ?? key}.`);
     keys.set(key, field.key);
   }
   const when = pressed(stencil.rule.when, stencil, keys, target.present);
@@ -66,20 +72,28 @@ export function press(stencil: Stencil, target: Target): Result<Pressed, string>
   const tests = (only ?? []).flatMap((test) => pressedTest(test, keys));
   const shown = (carry ?? []).flatMap((key) => likeField(stencil, key, target.fields)?.key ?? []);
   const definition: RuleDefinition = {
-    ...rest, when: when.value, ...(tests.length === 0 ? {} : { only: tests }), ...(shown.length === 0 ? {} : { carry: shown }),
-  }; // prettier-ignore
+    ...rest,
+    when: when.value,
+    ...(tests.length === 0 ? {} : { only: tests }),
+    ...(shown.length === 0 ? {} : { carry: shown }),
+  };
   const refused = refuse(definition, target.intervalMs);
   return refused === null ? ok({ definition, audiences: [...audiences] }) : fail(describeRefusedRule(refused));
 }
 
 const fieldsOf = ({ when, only = [] }: RuleDefinition): string[] => [
-  ...new Set([...clausesOf(when).flatMap(fieldsWithin), ...only.flatMap((test) => ('field' in test ? test.field : []))]),
+  ...new Set([
+    ...clausesOf(when).flatMap(fieldsWithin),
+    ...only.flatMap((test) => ('field' in test ? test.field : [])),
+  ]),
 ];
 
 /** The fields that are named anywhere within a clause. */
 function fieldsWithin(said: unknown): string[] {
   if (typeof said !== 'object' || said === null) return [];
-  return Object.entries(said).flatMap(([key, value]) => (key === 'field' && typeof value === 'string' ? [value] : fieldsWithin(value)));
+  return Object.entries(said).flatMap(([key, value]) =>
+    key === 'field' && typeof value === 'string' ? [value] : fieldsWithin(value),
+  );
 }
 
 function likeField({ fields }: Stencil, key: string, among: readonly Field[]): Field | undefined {
@@ -104,7 +118,12 @@ function pressedTest(test: RecordTest, keys: ReadonlyMap<string, string>): Recor
   return [test];
 }
 
-function pressed(condition: Condition, stencil: Stencil, keys: ReadonlyMap<string, string>, present: PresentValues): Result<Condition, string> {
+function pressed(
+  condition: Condition,
+  stencil: Stencil,
+  keys: ReadonlyMap<string, string>,
+  present: PresentValues,
+): Result<Condition, string> {
   if ('kind' in condition) return pressedClause(condition, stencil, keys, present);
   const parts: Condition[] = [];
   for (const part of childrenOf(condition)) {
@@ -115,7 +134,12 @@ function pressed(condition: Condition, stencil: Stencil, keys: ReadonlyMap<strin
   return ok('all' in condition ? { all: parts } : 'any' in condition ? { any: parts } : { none: parts });
 }
 
-function pressedClause(clause: Clause, stencil: Stencil, keys: ReadonlyMap<string, string>, present: PresentValues): Result<Clause, string> {
+function pressedClause(
+  clause: Clause,
+  stencil: Stencil,
+  keys: ReadonlyMap<string, string>,
+  present: PresentValues,
+): Result<Clause, string> {
   const made = withAsked(clause, (said) => ({ ...said, field: keys.get(said.field) ?? said.field }));
   if (made.kind !== 'level' && made.kind !== 'crossing') return ok(made);
   const { asked } = made.of;
@@ -132,9 +156,12 @@ function limitsFor(
   const like = 'limit' in limits ? limits.limit : limits.low;
   // What a stretch of readings comes to is counted by itself, and no present value stands for it.
   if (of.over !== undefined || !own) return ok(limits);
-  if (value === undefined || !isMeasure(value)) return fail('It has no present value that a limit could be counted from.');
+  if (value === undefined || !isMeasure(value))
+    return fail('It has no present value that a limit could be counted from.');
   if (how.as === 'said')
-    return alike(like, value) ? ok(limits) : fail(`It is counted in ${unitOf(value) ?? 'no unit'}, and the limit in ${unitOf(like) ?? 'no unit'}.`);
+    return alike(like, value)
+      ? ok(limits)
+      : fail(`It is counted in ${unitOf(value) ?? 'no unit'}, and the limit in ${unitOf(like) ?? 'no unit'}.`);
   const far = magnitudeOf(how.percent);
   if ('limit' in limits && limits.further !== undefined)
     return fail('It is told again at further limits, which no percentage says: say the limits themselves.');
@@ -153,7 +180,7 @@ function percentFrom(value: Measure, percent: Decimal): Measure {
 
 /** A percentage that is typed: `-8`, `8 %`, `+2.5`; null where it is none. */
 export function percentIn(text: string): Decimal | null {
-  const said = text.replace(/[\s%]/g, '').replace(',', '.').replace(/^\+/, '').replace('\u2212', '-'); // prettier-ignore
+  const said = text.replace(/[\s%]/g, '').replace(',', '.').replace(/^\+/, '').replace('\u2212', '-');
   return /^-?\d{1,4}(\.\d{1,4})?$/.test(said) ? decimal(said) : null;
 }
 

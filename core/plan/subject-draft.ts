@@ -21,9 +21,15 @@ export type SubjectDraft =
   | { of: 'record'; record: string }
   /** The record that shares a label with its own; of which another label says something, where that is named. */
   | ({ of: 'sharing' } & SharingDraft)
-  /** What its item says of the like: ours, at one of our channels where that is named, its agreed minimum, or the cheapest of its other offers. */
+  /**
+   * What its item says of the like: ours, at one of our channels where that is named, its agreed minimum, or the
+   * cheapest of its other offers.
+   */
   | { of: 'item'; side: ItemSide; channel?: number; called?: string }
-  /** Another watch, how old its value may be, and what is known of its field where that is said: what it is, and what it is counted in. */
+  /**
+   * Another watch, how old its value may be, and what is known of its field where that is said: what it is, and what it
+   * is counted in.
+   */
   | {
       of: 'watch';
       watch: number;
@@ -61,7 +67,11 @@ export function askedOfSharing({ label, where, is }: SharingDraft, field: string
   return ok({ field, sharing: where === '' ? { label } : { label, where: { label: where, is } } });
 }
 
-export const sharingDraftOf = ({ label, where }: Sharing): SharingDraft => ({ label, where: where?.label ?? '', is: where?.is ?? '' });
+export const sharingDraftOf = ({ label, where }: Sharing): SharingDraft => ({
+  label,
+  where: where?.label ?? '',
+  is: where?.is ?? '',
+});
 
 /** What a clause is said in where its field is another watch's. */
 export function saidOfSubject(subject: SubjectDraft, field: string, said: SaidIn): SaidIn {
@@ -81,14 +91,28 @@ export const fieldThere = (
 });
 
 /** The subject of a kept clause, as it would be said; null where it says more. */
-export function subjectDraftOf({ record, watch, sharing, item, channel, called, within }: Asked, clause: Clause): SubjectDraft | null {
+export function subjectDraftOf(
+  { record, watch, sharing, item, channel, called, within }: Asked,
+  clause: Clause,
+): SubjectDraft | null {
   if (watch !== undefined && record !== undefined) return null;
   if (item !== undefined)
-    return { of: 'item', side: item, ...(channel === undefined ? {} : { channel }), ...(called === undefined ? {} : { called }) };
+    return {
+      of: 'item',
+      side: item,
+      ...(channel === undefined ? {} : { channel }),
+      ...(called === undefined ? {} : { called }),
+    };
   if (sharing !== undefined) return { of: 'sharing', ...sharingDraftOf(sharing) };
   if (record !== undefined) return { of: 'record', record };
   if (watch === undefined) return null;
-  return { of: 'watch', watch, called: called ?? '', within: within === undefined ? NO_SPAN : spanDraftOf(within), ...knownBy(clause) };
+  return {
+    of: 'watch',
+    watch,
+    called: called ?? '',
+    within: within === undefined ? NO_SPAN : spanDraftOf(within),
+    ...knownBy(clause),
+  };
 }
 
 type KnownOfField = Pick<Extract<SubjectDraft, { of: 'watch' }>, 'mode' | 'kind' | 'scale' | 'like'>;
@@ -101,7 +125,13 @@ function knownBy(clause: Clause): KnownOfField {
   if (clause.kind === 'grade' && 'is' in clause.how) return { mode, kind: 'grade', scale: [clause.how.grade], like };
   if (clause.kind === 'state' && clause.how !== 'any move') {
     const value =
-      'is' in clause.how ? clause.how.is : 'becomes' in clause.how ? clause.how.becomes : 'leaves' in clause.how ? clause.how.leaves : clause.how.to;
+      'is' in clause.how
+        ? clause.how.is
+        : 'becomes' in clause.how
+          ? clause.how.becomes
+          : 'leaves' in clause.how
+            ? clause.how.leaves
+            : clause.how.to;
     return { mode, kind: value.kind === 'flag' ? 'flag' : value.kind === 'state' ? 'state' : 'text', like };
   }
   return { mode, kind: clause.kind === 'text' ? 'text' : 'stated', like };

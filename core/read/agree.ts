@@ -51,15 +51,23 @@ interface Voter extends Omit<Way, 'outcome'> {
 }
 
 /**
- * Reads one field of a record by all its ways. Ways that find the place must agree; a way on position alone only confirms. Where it is
- * known what stood around the value, a frame that changed puts the reading in question, and one that did not makes one way enough; where it
- * is not, two independent ways have to agree as soon as one is lost. A value said to be missing on purpose is absent.
+ * Reads one field of a record by all its ways. Ways that find the place must agree; a way on position alone only
+ * confirms. Where it is known what stood around the value, a frame that changed puts the reading in question, and one
+ * that did not makes one way enough; where it is not, two independent ways have to agree as soon as one is lost. A
+ * value said to be missing on purpose is absent.
  */
-export function readField(raw: Pick<RawRecord, 'find' | 'text' | 'scope'>, field: Readable, typing: Typing): Result<ReadValue, ReadProblem> {
+export function readField(
+  raw: Pick<RawRecord, 'find' | 'text' | 'scope'>,
+  field: Readable,
+  typing: Typing,
+): Result<ReadValue, ReadProblem> {
   const own = field.locale === null ? typing : { ...typing, locale: field.locale };
   const ways = field.locators.map((locator) => readBy(raw, locator, field.type, own));
   const { frames } = field;
-  const agreed = frames === undefined || frames.length === 0 || raw.scope === null ? agree(ways) : agreeInFrame(ways, raw.scope, field);
+  const agreed =
+    frames === undefined || frames.length === 0 || raw.scope === null
+      ? agree(ways)
+      : agreeInFrame(ways, raw.scope, field);
   return !agreed.ok && isNotFound(agreed.error) && saysAbsent(raw, field.absentWhen) ? ok(readAs(ABSENT, '')) : agreed;
 }
 
@@ -69,7 +77,10 @@ const isNotFound = ({ reason }: ReadProblem) => reason !== 'disagreement' && rea
 function votersAmong(ways: Way[]): { voting: Way[]; sure: Voter[] } {
   const strong = ways.filter((way) => evidenceOf(way.locator) !== 'position');
   const voting = strong.length > 0 ? strong : ways;
-  return { voting, sure: voting.flatMap((way) => (way.outcome.ok && !way.unsure ? { ...way, read: way.outcome.value } : [])) };
+  return {
+    voting,
+    sure: voting.flatMap((way) => (way.outcome.ok && !way.unsure ? { ...way, read: way.outcome.value } : [])),
+  };
 }
 
 const lostOf = (voting: Way[], sure: Voter[]) =>
@@ -89,7 +100,9 @@ function agree(ways: Way[]): Result<ReadValue, ReadProblem> {
   const confirming = ways.filter((way) => way.outcome.ok && sameValue(way.outcome.value.value, first.read.value));
   const independent = new Set(confirming.map((way) => (way.unsure ? 'position' : evidenceOf(way.locator)))).size;
   const where = describeLocator(first.locator);
-  return independent >= 2 ? ok({ ...first.read, lost }) : fail({ reason: 'one way left', where, text: first.read.text });
+  return independent >= 2
+    ? ok({ ...first.read, lost })
+    : fail({ reason: 'one way left', where, text: first.read.text });
 }
 
 /** What stands around a value that some ways found, and what of that is not as it was accepted. */
@@ -105,8 +118,15 @@ interface Around {
   changes: FrameChange[];
 }
 
-/** Of ways that disagree the one is believed around which nothing changed; but never against what the page states of itself as data. */
-function agreeInFrame(ways: Way[], scope: Scope, { type, frames = [], varying = [] }: Readable): Result<ReadValue, ReadProblem> {
+/**
+ * Of ways that disagree the one is believed around which nothing changed; but never against what the page states of
+ * itself as data.
+ */
+function agreeInFrame(
+  ways: Way[],
+  scope: Scope,
+  { type, frames = [], varying = [] }: Readable,
+): Result<ReadValue, ReadProblem> {
   const { voting, sure } = votersAmong(ways);
   const [first, ...others] = sure;
   if (first === undefined) return firstProblem(voting);
@@ -118,7 +138,9 @@ function agreeInFrame(ways: Way[], scope: Scope, { type, frames = [], varying = 
   });
   const whole = seen.filter(({ changes }) => changes.length === 0);
   const [only] = other === undefined ? seen : whole;
-  const against = sure.some((way) => evidenceOf(way.locator) === 'meaning' && only !== undefined && !sameValue(way.read.value, only.read.value));
+  const against = sure.some(
+    (way) => evidenceOf(way.locator) === 'meaning' && only !== undefined && !sameValue(way.read.value, only.read.value),
+  );
   if (only === undefined || (other !== undefined && (whole.length > 1 || against))) return fail(asked(seen));
   const { read, frame } = only;
   const changes = only.changes.filter((change) => !varying.includes(varyingKey(change) ?? 'none'));
@@ -136,9 +158,22 @@ function agreeInFrame(ways: Way[], scope: Scope, { type, frames = [], varying = 
 /** Ways that disagree ask: about the place that most of them found, with what the others say. */
 function asked(seen: Seen[]): ReadProblem {
   const [first, ...others] = [...seen].sort((a, b) => b.ways - a.ways) as [Seen, ...Seen[]];
-  const told = others.map(({ read, by }) => `“${cut(read.text, SHOWN_TEXT)}” by ${by.map(lower).join(', ')}`).join('; ');
-  const apart: FrameChange = { part: 'found', was: 'alike by every way', is: told, ways: others.flatMap(({ by }) => by) };
-  return { reason: 'in question', text: first.read.text, value: first.read.value, changes: [...first.changes, apart], frame: first.frame };
+  const told = others
+    .map(({ read, by }) => `“${cut(read.text, SHOWN_TEXT)}” by ${by.map(lower).join(', ')}`)
+    .join('; ');
+  const apart: FrameChange = {
+    part: 'found',
+    was: 'alike by every way',
+    is: told,
+    ways: others.flatMap(({ by }) => by),
+  };
+  return {
+    reason: 'in question',
+    text: first.read.text,
+    value: first.read.value,
+    changes: [...first.changes, apart],
+    frame: first.frame,
+  };
 }
 
 const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
@@ -164,7 +199,11 @@ function seenAround(group: Voter[], ways: Way[], scope: Scope, type: FieldType, 
   if (elements.length === 0) return seenAsData(read, ways, scope, type, frames);
   const seen = elements.map((element) => {
     const frame = frameAt(scope, element, type);
-    return { read, frame, changes: [...leastChanges(frames, frame), ...languageChanges(read, type, frames, frame), ...severalInData(ways)] };
+    return {
+      read,
+      frame,
+      changes: [...leastChanges(frames, frame), ...languageChanges(read, type, frames, frame), ...severalInData(ways)],
+    };
   });
   return seen.reduce((least, each) => (each.changes.length < least.changes.length ? each : least));
 }
@@ -184,7 +223,11 @@ function seenAsData(read: ReadValue, ways: Way[], scope: Scope, type: FieldType,
   const frame = frameAt(scope, null, type);
   const shown = ways.some(({ locator }) => locator.way !== 'structured');
   const unseen: FrameChange[] = shown ? [{ part: 'beside', was: 'shown on the page', is: 'only in its data' }] : [];
-  return { read, frame, changes: [...unseen, ...leastChanges(frames, frame).filter(({ part }) => !shown || part === 'thing')] };
+  return {
+    read,
+    frame,
+    changes: [...unseen, ...leastChanges(frames, frame).filter(({ part }) => !shown || part === 'thing')],
+  };
 }
 
 /** What changed since the accepted frame that is most like the one of now. */
@@ -211,12 +254,15 @@ const MOST_COMPARED = 200;
 const comparedWith = keptFor((_frames: readonly Frame[]) => new Map<string, FrameChange[]>());
 
 const PARTS = ['before', 'own', 'after', 'bare', 'above', 'under'] as const;
-const partsOfAnyWords = keptFor((frames: readonly Frame[]) => PARTS.filter((part) => frames.every((frame) => frame[part] === ANY)));
+const partsOfAnyWords = keptFor((frames: readonly Frame[]) =>
+  PARTS.filter((part) => frames.every((frame) => frame[part] === ANY)),
+);
 
 /** A record's frame as it is told from others: of words that may be any, only those that change a sense. */
 function keyOf(frames: readonly Frame[], now: Frame): string {
   const any = partsOfAnyWords(frames);
-  const said = (part: (typeof PARTS)[number]) => (any.includes(part) && senseOf(plainWords(now[part] ?? '')).length === 0 ? ANY : (now[part] ?? ''));
+  const said = (part: (typeof PARTS)[number]) =>
+    any.includes(part) && senseOf(plainWords(now[part] ?? '')).length === 0 ? ANY : (now[part] ?? '');
   return `${PARTS.map(said).join('\n')}\n${now.sign}\n${now.others}\n${now.labelled}\n${now.column.join('\t')}\n${now.lines.join('\t')}`;
 }
 
@@ -227,16 +273,25 @@ function comparedTo(frames: readonly Frame[], now: Frame): FrameChange[] {
 
 /** Data that spoke of one thing and speaks of several now does not say which of them is shown. */
 function severalInData(ways: Way[]): FrameChange[] {
-  const several = ways.some(({ locator, outcome }) => locator.way === 'structured' && !outcome.ok && outcome.error.reason === 'several matches');
+  const several = ways.some(
+    ({ locator, outcome }) => locator.way === 'structured' && !outcome.ok && outcome.error.reason === 'several matches',
+  );
   return several ? [{ part: 'thing', of: 'name', was: 'one in the data of the page', is: 'several' }] : [];
 }
 
 /** A text that the page's language before would have settled otherwise than the one of now. */
 function languageChanges({ text }: ReadValue, type: FieldType, frames: readonly Frame[], now: Frame): FrameChange[] {
   const [first] = frames;
-  if (first === undefined || (type.kind !== 'money' && type.kind !== 'number') || frames.some(({ locale }) => locale === now.locale)) return [];
+  if (
+    first === undefined ||
+    (type.kind !== 'money' && type.kind !== 'number') ||
+    frames.some(({ locale }) => locale === now.locale)
+  )
+    return [];
   const open: FieldType = type.kind === 'money' ? { kind: 'money', currency: null } : type;
-  const [was, is] = [first.locale, now.locale].map((locale) => parseAs(open, { text, currency: null }, { locale, address: null }));
+  const [was, is] = [first.locale, now.locale].map((locale) =>
+    parseAs(open, { text, currency: null }, { locale, address: null }),
+  );
   const same = was?.ok && is?.ok ? sameValue(was.value.value, is.value.value) : was?.ok === is?.ok;
   return same ? [] : [{ part: 'mark', was: first.locale, is: now.locale }];
 }
@@ -249,7 +304,9 @@ function firstProblem(ways: Way[]): Result<ReadValue, ReadProblem> {
     ? fail<ReadProblem>({ reason: 'one way left', where: describeLocator(only.locator), text: only.outcome.value.text })
     : null;
   const said = failed.find((problem) => problem.reason === 'not parsed') ?? failed[0];
-  return said === undefined ? (unsure ?? fail({ reason: 'no match', where: 'no way to find it was given' })) : fail(said);
+  return said === undefined
+    ? (unsure ?? fail({ reason: 'no match', where: 'no way to find it was given' }))
+    : fail(said);
 }
 
 function saysAbsent(raw: Pick<RawRecord, 'text'>, phrases: string[] | undefined): boolean {
@@ -264,7 +321,13 @@ const NOWHERE: Element[] = [];
 
 function readBy(raw: Pick<RawRecord, 'find'>, locator: Locator, type: FieldType, typing: Typing): Way {
   const found = raw.find(locator);
-  if (!found.ok) return { locator, unsure: false, outcome: fail(withPlace(found.error, describeLocator(locator))), elements: NOWHERE };
+  if (!found.ok)
+    return {
+      locator,
+      unsure: false,
+      outcome: fail(withPlace(found.error, describeLocator(locator))),
+      elements: NOWHERE,
+    };
   const parsed = parseAs(type, found.value, typing);
   const whole = foldText(found.value.text);
   const text = type.kind === 'text' ? whole : whole.slice(0, 10 * SHOWN_TEXT);
@@ -273,10 +336,20 @@ function readBy(raw: Pick<RawRecord, 'find'>, locator: Locator, type: FieldType,
   if (parsed.ok) {
     const { value, byLocale } = parsed.value;
     const { quality } = found.value;
-    return { locator, unsure, elements, outcome: ok({ value, text, byLocale, lost: [], ...(quality === undefined ? {} : { quality }) }) };
+    return {
+      locator,
+      unsure,
+      elements,
+      outcome: ok({ value, text, byLocale, lost: [], ...(quality === undefined ? {} : { quality }) }),
+    };
   }
   const where = describeLocator(locator);
-  return { locator, unsure, elements, outcome: fail({ reason: 'not parsed', where, text: cut(text, SHOWN_TEXT), refusal: parsed.error }) };
+  return {
+    locator,
+    unsure,
+    elements,
+    outcome: fail({ reason: 'not parsed', where, text: cut(text, SHOWN_TEXT), refusal: parsed.error }),
+  };
 }
 
 function withPlace(problem: LocateProblem, where: string): ReadProblem {

@@ -7,12 +7,23 @@ import { describeProblem } from './problem';
 import { readBody } from './read';
 
 const field = (key: string, type: Field['type']): Field => ({
-  key, label: key, type, mode: 'stepwise', polarity: 'neither', locale: null, locators: [{ way: 'column', column: key }],
-}); // prettier-ignore
+  key,
+  label: key,
+  type,
+  mode: 'stepwise',
+  polarity: 'neither',
+  locale: null,
+  locators: [{ way: 'column', column: key }],
+});
 
 const LOT = [field('lot', { kind: 'text' }), field('price', { kind: 'number' })];
 const definition = (change: Partial<WatchDefinition> = {}): WatchDefinition => {
-  const said: WatchDefinition = { ...pageDefinition('Lots', LOT), records: { from: 'csv' }, identity: ['lot'], ...change };
+  const said: WatchDefinition = {
+    ...pageDefinition('Lots', LOT),
+    records: { from: 'csv' },
+    identity: ['lot'],
+    ...change,
+  };
   return { ...said, fields: withNumber(said) };
 };
 
@@ -25,26 +36,43 @@ function readOf(rows: string[], said: WatchDefinition = definition()) {
   const outcome = all?.fields.find(({ field: key }) => key === NUMBER_OF_RECORDS)?.outcome;
   return {
     records: read.value.records.filter((record) => !isAllRecords(record)).map(({ identity }) => identity),
-    number: outcome === undefined ? 'not asked' : outcome.ok ? formatValue(outcome.value.value, 'en-GB') : describeProblem(outcome.error),
+    number:
+      outcome === undefined
+        ? 'not asked'
+        : outcome.ok
+          ? formatValue(outcome.value.value, 'en-GB')
+          : describeProblem(outcome.error),
     fields: read.value.records.map((record) => record.fields.map(({ field: key }) => key).join(' ')),
   };
 }
 
 describe('the number of records', () => {
   it('is that of all, and a field of none of them alone', () => {
-    expect(readOf(['a,1', 'b,2', 'c,'])).toEqual({ records: ['a', 'b', 'c'], number: '3', fields: ['lot price', 'lot price', 'lot price', NUMBER_OF_RECORDS] });
-  }); // prettier-ignore
+    expect(readOf(['a,1', 'b,2', 'c,'])).toEqual({
+      records: ['a', 'b', 'c'],
+      number: '3',
+      fields: ['lot price', 'lot price', 'lot price', NUMBER_OF_RECORDS],
+    });
+  });
 
   it('is that of those she chose, where she did', () => {
-    expect(readOf(['a,1', 'b,2', 'c,3'], definition({ chosen: ['a', 'c', 'z'] }))).toMatchObject({ records: ['a', 'c'], number: '2' });
+    expect(readOf(['a,1', 'b,2', 'c,3'], definition({ chosen: ['a', 'c', 'z'] }))).toMatchObject({
+      records: ['a', 'c'],
+      number: '2',
+    });
   });
 
   it('is not known where some cannot be told apart', () => {
-    expect(readOf(['a,1', 'b,2', 'b,3']).number).toBe('How many there are cannot be said: 1 were read, and others could not be told apart.');
+    expect(readOf(['a,1', 'b,2', 'b,3']).number).toBe(
+      'How many there are cannot be said: 1 were read, and others could not be told apart.',
+    );
   });
 
   it('is no other where a record is called as all of them are', () => {
-    expect(readOf(['a,1', `${ALL_RECORDS},2`])).toMatchObject({ records: ['a'], number: expect.stringMatching(/cannot be said/) });
+    expect(readOf(['a,1', `${ALL_RECORDS},2`])).toMatchObject({
+      records: ['a'],
+      number: expect.stringMatching(/cannot be said/),
+    });
   });
 
   it('is nothing where there are none: that is a page that broke', () => {

@@ -3,9 +3,13 @@ import { decimal, type Decimal } from '../value/decimal';
 import type { Field, RecordSource, WatchDefinition } from './definition';
 import type { FieldReading, ReadRecord, WatchReading } from './reading';
 
-// The number of records of a list: a field of none of them alone. It is kept as that of one more record, which stands for all of them.
+// The number of records of a list: a field of none of them alone. It is kept as that of one more record, which stands
+// for all of them.
 
-/** The identity of the record that stands for all records of a watch; one of them that is called so cannot be told apart from it. */
+/**
+ * The identity of the record that stands for all records of a watch; one of them that is called so cannot be told apart
+ * from it.
+ */
 export const ALL_RECORDS = '#all-records';
 
 /** The key of their number: one that no label comes to. */
@@ -24,19 +28,25 @@ export const NUMBER: Field = {
   locators: [],
 };
 
-/** Whether a source lists records that can be counted. Of points and samples each comes when it comes; a page is one. */
+/**
+ * Whether a source lists records that can be counted. Of points and samples each comes when it comes; a page is one.
+ */
 export function isList(records: RecordSource): boolean {
   return !['page', 'metrics', 'senml'].includes(records.from) && !('path' in records && records.path.trim() === '$');
 }
 
-const counts = ({ fields }: Pick<WatchDefinition, 'fields'>): boolean => fields.some(({ type }) => type.kind === 'count');
+const counts = ({ fields }: Pick<WatchDefinition, 'fields'>): boolean =>
+  fields.some(({ type }) => type.kind === 'count');
 
 /** The fields of a definition, with the number of its records where that can be asked. */
 export function withNumber({ records, fields }: Pick<WatchDefinition, 'records' | 'fields'>): Field[] {
   return counts({ fields }) || !isList(records) ? fields : [...fields, NUMBER];
 }
 
-/** What was read, with how many records that is, where the definition asks it; where some could not be told apart, it is not known. */
+/**
+ * What was read, with how many records that is, where the definition asks it; where some could not be told apart, it is
+ * not known.
+ */
 export function counted(reading: WatchReading, definition: WatchDefinition): WatchReading {
   const { records, problems } = reading;
   if (!counts(definition) || !isList(definition.records)) return reading;
@@ -56,4 +66,8 @@ export function counted(reading: WatchReading, definition: WatchDefinition): Wat
 }
 
 /** A number of records as a value. */
-export const numberOf = (count: number) => ({ kind: 'number' as const, amount: decimal(String(count)) as Decimal, unit: null });
+export const numberOf = (count: number) => ({
+  kind: 'number' as const,
+  amount: decimal(String(count)) as Decimal,
+  unit: null,
+});

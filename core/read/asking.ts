@@ -22,15 +22,17 @@ const AGREE =
   /accept|agree|allow|reject|decline|refus|consent|got it|continue|\bok(?:ay)?\b|zustimm|akzeptier|ablehn|einverstanden|j’accepte|acept|accett|rifiut|weiger|godk|godta|tillad|afvis/i;
 
 /**
- * What a page asks for that is nothing but the asking, and the part that asks: it is short and shows no price, and little else stands on
- * it. A short page with a bar of cookies, a link to what is private or a place to sign in is a page.
+ * What a page asks for that is nothing but the asking, and the part that asks: it is short and shows no price, and
+ * little else stands on it. A short page with a bar of cookies, a link to what is private or a place to sign in is a
+ * page.
  */
 export function askedAlone(document: Document): { asked: Asked; block: Document | Element } | null {
   const body = selected(document, 'body')[0] ?? document;
   const asked = isLittle(document) ? askedIn(body) : null;
   if (asked === null) return null;
   const block = innermost(body, asked);
-  return saysElse(body, block, asked) || (asked === 'consent' && !pressablesIn(block).some((each) => AGREE.test(wordsOn(each))))
+  return saysElse(body, block, asked) ||
+    (asked === 'consent' && !pressablesIn(block).some((each) => AGREE.test(wordsOn(each))))
     ? null
     : { asked, block };
 }
@@ -51,7 +53,10 @@ const BESIDE_SIGN_IN = 200;
 /** Whether a page says more than what it asks: under a heading of its own, or at greater length. */
 function saysElse(body: Document | Element, block: Document | Element, asked: Asked): boolean {
   const asking = visibleText(block).length;
-  const rest = visibleText(body, (element) => element === block || isHidden(element) || FRAMING.has(element.name)).length;
+  const rest = visibleText(
+    body,
+    (element) => element === block || isHidden(element) || FRAMING.has(element.name),
+  ).length;
   if (asked === 'sign-in') return rest > Math.max(BESIDE_SIGN_IN, asking);
   const inside = new Set(selected(block, 'h1, h2, h3'));
   return (
@@ -66,7 +71,9 @@ const isFraming = (element: Element) => [element, ...parentsOf(element)].some(({
 
 /** Whether a page is so short, and so without any price, that it may be nothing but a wall. */
 function isLittle(document: Document): boolean {
-  return visibleText(document).length < LITTLE_TEXT && !shapedElements(document, 'money').some((price) => !isFraming(price));
+  return (
+    visibleText(document).length < LITTLE_TEXT && !shapedElements(document, 'money').some((price) => !isFraming(price))
+  );
 }
 
 /** What a part of a page asks for, and can be told; null where it asks for nothing of the kind. */
@@ -80,7 +87,8 @@ export function askedIn(layer: Document | Element): Asked | null {
 }
 
 const PRESSABLE =
-  'button, a[href], summary, input[type="submit"], input[type="button"], input[type="image"], [role="button"], [role="link"], [role="tab"]';
+  'button, a[href], summary, input[type="submit"], input[type="button"], input[type="image"], [role="button"], ' +
+  '[role="link"], [role="tab"]';
 
 /** What can be pressed in a part of a page, in sight and with words on it. */
 export function pressablesIn(root: Document | Element): Element[] {
@@ -93,7 +101,10 @@ export const leadsOn = (layer: Document | Element) => pressablesIn(layer).length
 /** The words on a button. */
 export function wordsOn(element: Element): string {
   const { value, alt, title, 'aria-label': label } = element.attribs;
-  return cut(visibleText(element) || (element.name === 'input' ? value : undefined) || label || alt || title || '', LONGEST_WORDS);
+  return cut(
+    visibleText(element) || (element.name === 'input' ? value : undefined) || label || alt || title || '',
+    LONGEST_WORDS,
+  );
 }
 
 /** Whether an element is hidden, or in one that is. */

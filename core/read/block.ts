@@ -8,8 +8,8 @@ import { isInlineTag } from './frame/lines';
 import { follows, keptFor } from './order';
 
 /**
- * By its shape in the block under a heading: the nth price after it that is not struck out, of so many. Where there are more
- * or fewer of them now, the place in their order only confirms.
+ * By its shape in the block under a heading: the nth price after it that is not struck out, of so many. Where there are
+ * more or fewer of them now, the place in their order only confirms.
  */
 export interface BlockLocator {
   way: 'block';
@@ -25,8 +25,8 @@ const LONGEST = 60;
 const MOST_CLIMBS = 8;
 
 /**
- * The smallest visible elements under a node whose own short text has a shape: money shows a currency beside a number. What is
- * struck out has none.
+ * The smallest visible elements under a node whose own short text has a shape: money shows a currency beside a number.
+ * What is struck out has none.
  */
 export function shapedElements(root: Document | Element, shape: BlockLocator['shape'], unit?: string): Element[] {
   const kept = shapedIn(root);
@@ -60,7 +60,9 @@ function hasShape(text: string, shape: BlockLocator['shape'], unit: string | und
   return read.ok ? read.value.value.unit === unit : text.endsWith(unit);
 }
 
-/** Whether the number goes on in what follows, as where the pence have an element of their own: then this is but a part. */
+/**
+ * Whether the number goes on in what follows, as where the pence have an element of their own: then this is but a part.
+ */
 function goesOn(element: Element): boolean {
   const next = element.next;
   if (next === null || !/\d\s*[.,]?$/.test(visibleText(element))) return false;
@@ -71,10 +73,13 @@ function goesOn(element: Element): boolean {
 }
 
 /**
- * The nth element of a shape in the block under each heading that reads so. Headings first of all. Unsure where there are more
- * or fewer of them than there were.
+ * The nth element of a shape in the block under each heading that reads so. Headings first of all. Unsure where there
+ * are more or fewer of them than there were.
  */
-export function locateInBlock(scope: Document | Element, { heading, shape, nth, of, unit }: BlockLocator): { element: Element; unsure: boolean }[] {
+export function locateInBlock(
+  scope: Document | Element,
+  { heading, shape, nth, of, unit }: BlockLocator,
+): { element: Element; unsure: boolean }[] {
   const wanted = foldText(heading).toLowerCase();
   const reading = wanted === '' ? [] : elementsReading(scope, wanted);
   const headings = reading.filter((element) => /^h[1-6]$/.test(element.name));
@@ -86,7 +91,12 @@ export function locateInBlock(scope: Document | Element, { heading, shape, nth, 
 }
 
 /** Elements of a shape in the smallest block around a heading in which one follows it. */
-export function inBlockOf(scope: Document | Element, heading: Element, shape: BlockLocator['shape'], unit?: string): Element[] {
+export function inBlockOf(
+  scope: Document | Element,
+  heading: Element,
+  shape: BlockLocator['shape'],
+  unit?: string,
+): Element[] {
   const kept = blocksOf(heading);
   const name = `${shape} ${unit ?? ''}`;
   const known = kept.get(scope) ?? new Map<string, Element[]>();
@@ -97,11 +107,18 @@ export function inBlockOf(scope: Document | Element, heading: Element, shape: Bl
 
 const blocksOf = keptFor((_heading: Element) => new Map<Document | Element, Map<string, Element[]>>());
 
-function findInBlock(scope: Document | Element, heading: Element, shape: BlockLocator['shape'], unit: string | undefined): Element[] {
+function findInBlock(
+  scope: Document | Element,
+  heading: Element,
+  shape: BlockLocator['shape'],
+  unit: string | undefined,
+): Element[] {
   let at: AnyNode | null = heading.parent;
   for (let climbs = 0; at !== null && climbs < MOST_CLIMBS; climbs += 1) {
     const block = at as Document | Element;
-    const after = shapedElements(block, shape, unit).filter((element) => !isStruck(element) && follows(heading, element));
+    const after = shapedElements(block, shape, unit).filter(
+      (element) => !isStruck(element) && follows(heading, element),
+    );
     if (after.length > 0) return after;
     if (at === scope) return [];
     at = at.parent;

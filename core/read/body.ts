@@ -78,13 +78,22 @@ export function sniffFormat(text: string): Format {
     .slice(0, 20)
     .map((line) => line.trim())
     .filter((line) => line !== '' && !line.startsWith('#'));
-  if (lines.length > 0 && lines.every((line) => /^[a-zA-Z_:][\w:]*(\{.*\})?\s+[-+\d.eEInfNa]+(\s+\d+(\.\d+)?)?$/.test(line))) return 'metrics';
+  if (
+    lines.length > 0 &&
+    lines.every((line) => /^[a-zA-Z_:][\w:]*(\{.*\})?\s+[-+\d.eEInfNa]+(\s+\d+(\.\d+)?)?$/.test(line))
+  )
+    return 'metrics';
   return looksLikeMarkup(start) ? 'html' : 'csv';
 }
 
 function sniffMarkup(start: string): Format {
-  const root = /<([A-Za-z_][\w:.-]*)/.exec(start.replace(/<\?[^>]*\?>|<!--[\s\S]*?-->|<!DOCTYPE[^>[]*(\[[\s\S]*?\])?[^>]*>/gi, ''))?.[1] ?? '';
+  const root =
+    /<([A-Za-z_][\w:.-]*)/.exec(
+      start.replace(/<\?[^>]*\?>|<!--[\s\S]*?-->|<!DOCTYPE[^>[]*(\[[\s\S]*?\])?[^>]*>/gi, ''),
+    )?.[1] ?? '';
   if (/<!doctype html/i.test(start) || /^(html|head|body)$/i.test(root)) return 'html';
   if (['rss', 'feed', 'rdf:RDF'].includes(root)) return 'feed';
-  return start.startsWith('<?xml') || !/^(div|p|main|section|table|span|article|ul|header|h[1-6])$/i.test(root) ? 'xml' : 'html';
+  return start.startsWith('<?xml') || !/^(div|p|main|section|table|span|article|ul|header|h[1-6])$/i.test(root)
+    ? 'xml'
+    : 'html';
 }

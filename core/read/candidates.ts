@@ -38,13 +38,16 @@ const MOST_STRUCTURED = 60;
 const MOST_OTHERS = 12;
 /** Characters of a text that is shown beside what is offered. */
 const LONGEST_SHOWN = 2_000;
-const WORTH_WATCHING = /(^|\.)(price|lowPrice|highPrice|availability|ratingValue|reviewCount|inventoryLevel\.value|name|sku)$/;
+const WORTH_WATCHING =
+  /(^|\.)(price|lowPrice|highPrice|availability|ratingValue|reviewCount|inventoryLevel\.value|name|sku)$/;
 
 /** The values of a page that can be read out of the box: its structured data first, then its visible prices. */
 export function candidates(document: Document): Candidate[] {
   const structured = structuredCandidates(document);
   const known = structured.map((each) => JSON.stringify(each.locators[0]));
-  const visible = visiblePrices(document).filter((each) => !each.locators.some((locator) => known.includes(JSON.stringify(locator))));
+  const visible = visiblePrices(document).filter(
+    (each) => !each.locators.some((locator) => known.includes(JSON.stringify(locator))),
+  );
   return [...structured, ...visible, ...otherCandidates(document, [...structured, ...visible])];
 }
 
@@ -85,17 +88,31 @@ function structuredCandidate(document: Document, leaf: StructuredLeaf): Candidat
   const twin = type.kind === 'money' ? visibleTwin(document, leaf, own, type) : null;
   const frame = frameAt(document, twin?.element ?? null, type);
   const shown = { text: cut(leaf.text, LONGEST_SHOWN), ...parsed.value, value: shownValue(parsed.value.value), frame };
-  return [{ locators: [own, ...(twin?.ways ?? [])], type, label: labelOf(property), where: describeStructured(leaf), ...shown }];
+  return [
+    {
+      locators: [own, ...(twin?.ways ?? [])],
+      type,
+      label: labelOf(property),
+      where: describeStructured(leaf),
+      ...shown,
+    },
+  ];
 }
 
 /** The ways to the price in sight that says the same as a property: it is found by both, and both must agree. */
-function visibleTwin(document: Document, leaf: StructuredLeaf, own: Locator, type: FieldType): { element: Element; ways: Locator[] } | null {
+function visibleTwin(
+  document: Document,
+  leaf: StructuredLeaf,
+  own: Locator,
+  type: FieldType,
+): { element: Element; ways: Locator[] } | null {
   const digits = digitsOf(leaf.text);
   for (const element of shapedElements(document, 'money')) {
     const alike = leaf.element === element || digitsOf(standingText(element)) === digits;
     if (!alike || isStruck(element)) continue;
     const ways = locatorsFor(document, element, type);
-    if (ways.some((way) => JSON.stringify(way) === JSON.stringify(own))) return { element, ways: ways.filter((way) => way.way !== 'structured') };
+    if (ways.some((way) => JSON.stringify(way) === JSON.stringify(own)))
+      return { element, ways: ways.filter((way) => way.way !== 'structured') };
   }
   return null;
 }
@@ -135,8 +152,16 @@ const typingOf = (document: Document): Typing => ({ locale: pageFacts(document).
 /** 'Our price' on a rival's page is not ours. */
 const THEIRS = /^(our|your|unser|ihr|notre|votre)\s+/;
 
-/** A picked element as something to watch. Without a type, the one that its text suggests. The error is why it cannot be read so. */
-export function candidateAt(document: Document, element: Element, typing: Typing, wanted: FieldType | null): Result<Candidate, string> {
+/**
+ * A picked element as something to watch. Without a type, the one that its text suggests. The error is why it cannot be
+ * read so.
+ */
+export function candidateAt(
+  document: Document,
+  element: Element,
+  typing: Typing,
+  wanted: FieldType | null,
+): Result<Candidate, string> {
   const found = placeAt(element);
   const { text } = found;
   const parses = (type: FieldType) => parseAs(type, found, typing).ok;
@@ -145,11 +170,17 @@ export function candidateAt(document: Document, element: Element, typing: Typing
   const guessed = told?.type ?? plain;
   const parsed = parseAs(guessed, found, typing);
   if (!parsed.ok) return fail(parsed.error);
-  const type = guessed.kind === 'money' && parsed.value.value.kind === 'money' ? { ...guessed, currency: parsed.value.value.currency } : guessed;
+  const type =
+    guessed.kind === 'money' && parsed.value.value.kind === 'money'
+      ? { ...guessed, currency: parsed.value.value.currency }
+      : guessed;
   const locators = locatorsFor(document, element, type);
   const [first] = locators;
   if (first === undefined) return fail('no way finds it alone');
-  const label = labelFor(document, element)?.toLowerCase().replace(THEIRS, '') ?? told?.label ?? (type.kind === 'money' ? 'price' : 'value');
+  const label =
+    labelFor(document, element)?.toLowerCase().replace(THEIRS, '') ??
+    told?.label ??
+    (type.kind === 'money' ? 'price' : 'value');
   return ok({
     locators,
     type,
@@ -190,12 +221,19 @@ export function tryLocator(document: Document, locator: Locator, type: FieldType
   const empty = !found.ok || found.value.length === 0;
   const suggestion = empty && locator.way === 'css' ? suggestSelector(document, locator.selector) : null;
   if (!found.ok)
-    return { count: 0, samples: [], suggestion, problem: 'detail' in found.error ? found.error.detail : 'This cannot be looked for on a page.' };
+    return {
+      count: 0,
+      samples: [],
+      suggestion,
+      problem: 'detail' in found.error ? found.error.detail : 'This cannot be looked for on a page.',
+    };
   const typing = typingOf(document);
   const samples = found.value.slice(0, SAMPLES).map(({ text, currency }) => {
     const parsed = parseAs(type, { text, currency }, typing);
     const shown = cut(text, LONGEST_SHOWN);
-    return parsed.ok ? { ...parsed.value, text: shown, value: shownValue(parsed.value.value) } : { text: shown, value: null, byLocale: false };
+    return parsed.ok
+      ? { ...parsed.value, text: shown, value: shownValue(parsed.value.value) }
+      : { text: shown, value: null, byLocale: false };
   });
   return { count: found.value.length, samples, suggestion, problem: null };
 }
@@ -205,7 +243,8 @@ function suggestSelector(document: Document, selector: string): LocatorTrial['su
   if (!/^[A-Za-z_][\w-]*$/.test(word)) return null;
   for (const attempt of [`.${word}`, `#${word}`]) {
     const found = selectElements(document, attempt);
-    if (attempt !== selector && found.ok && found.value.length > 0) return { selector: attempt, count: found.value.length };
+    if (attempt !== selector && found.ok && found.value.length > 0)
+      return { selector: attempt, count: found.value.length };
   }
   return null;
 }

@@ -54,9 +54,14 @@ export interface Field {
   locators: Locator[];
   /** What it is, whatever it is called; absent where nothing says so. */
   role?: Role;
-  /** Phrases of the record's visible text that say the value is missing on purpose: then 'not found' reads as absent. */
+  /**
+   * Phrases of the record's visible text that say the value is missing on purpose: then 'not found' reads as absent.
+   */
   absentWhen?: string[];
-  /** What stood around it when it was chosen, and what she has accepted since; a value under another is in question. Of a page's values alone. */
+  /**
+   * What stood around it when it was chosen, and what she has accepted since; a value under another is in question. Of
+   * a page's values alone.
+   */
   frames?: Frame[];
   /** What may happen to it without a question, because she said that it does. */
   allowed?: Doubt[];
@@ -72,7 +77,10 @@ export const isFound = ({ type }: Pick<Field, 'type'>): boolean => type.kind !==
 /** Where records come from in a body, and how they are told apart. */
 export type RecordSource =
   | { from: 'page' }
-  /** Each element that this CSS selector matches, or each row of the table that has these heads; fields are looked for inside it. */
+  /**
+   * Each element that this CSS selector matches, or each row of the table that has these heads; fields are looked for
+   * inside it.
+   */
   | { from: 'rows'; rows: string; table?: TableHeads; around?: Frame[] }
   /** Each value that this JSONPath finds (RFC 9535). */
   | { from: 'json'; path: string }
@@ -106,7 +114,10 @@ export interface WatchDefinition {
   /** What is followed, as she names it: "Copper smoker". */
   subject: string;
   records: RecordSource;
-  /** The fields whose values together identify a record; empty where the source itself does (a page, a point, a feed's item). */
+  /**
+   * The fields whose values together identify a record; empty where the source itself does (a page, a point, a feed's
+   * item).
+   */
   identity: string[];
   /** The field that names one variant among records that share the rest of their identity. */
   variant: string | null;
@@ -121,8 +132,28 @@ export interface WatchDefinition {
 }
 
 /** A definition alone, of what says more than that. */
-export function definitionOf({ subject, records, identity, variant, chosen, leftOut, fields, guards, names }: WatchDefinition): WatchDefinition {
-  return { subject, records, identity, variant, chosen, leftOut, fields, guards, ...(names === undefined ? {} : { names }) };
+export function definitionOf({
+  subject,
+  records,
+  identity,
+  variant,
+  chosen,
+  leftOut,
+  fields,
+  guards,
+  names,
+}: WatchDefinition): WatchDefinition {
+  return {
+    subject,
+    records,
+    identity,
+    variant,
+    chosen,
+    leftOut,
+    fields,
+    guards,
+    ...(names === undefined ? {} : { names }),
+  };
 }
 
 /** How a watch's definition is stored. */
@@ -150,9 +181,46 @@ export const GRADES = ['A', 'B', 'C', 'D', 'E', 'F'];
 
 /** The states that shops say an offer is in, ready to use (schema.org/ItemAvailability, and what shops write). */
 export const AVAILABILITY: NamedState[] = [
-  { name: 'sold out', phrases: ['outofstock', 'soldout', 'sold out', 'out of stock', 'currently unavailable', 'unavailable', 'none left', 'ausverkauft', 'nicht verfügbar', 'nicht lieferbar', 'épuisé', 'slutsåld'] },
-  { name: 'discontinued', phrases: ['discontinued', 'no longer available', 'no longer sold', 'nicht mehr im sortiment'] },
-  { name: 'to order', phrases: ['preorder', 'pre-order', 'backorder', 'back order', 'made to order', 'vorbestellbar', 'auf bestellung'] },
+  {
+    name: 'sold out',
+    phrases: [
+      'outofstock',
+      'soldout',
+      'sold out',
+      'out of stock',
+      'currently unavailable',
+      'unavailable',
+      'none left',
+      'ausverkauft',
+      'nicht verfügbar',
+      'nicht lieferbar',
+      'épuisé',
+      'slutsåld',
+    ],
+  },
+  {
+    name: 'discontinued',
+    phrases: ['discontinued', 'no longer available', 'no longer sold', 'nicht mehr im sortiment'],
+  },
+  {
+    name: 'to order',
+    phrases: ['preorder', 'pre-order', 'backorder', 'back order', 'made to order', 'vorbestellbar', 'auf bestellung'],
+  },
   { name: 'few left', phrases: ['limitedavailability', 'few left', 'low stock', 'only', 'last ones', 'nur noch'] },
-  { name: 'in stock', phrases: ['instock', 'in stock', 'instoreonly', 'onlineonly', 'available', 'ready to send', 'auf lager', 'lieferbar', 'sofort verfügbar', 'en stock', 'i lager'] },
-]; // prettier-ignore
+  {
+    name: 'in stock',
+    phrases: [
+      'instock',
+      'in stock',
+      'instoreonly',
+      'onlineonly',
+      'available',
+      'ready to send',
+      'auf lager',
+      'lieferbar',
+      'sofort verfügbar',
+      'en stock',
+      'i lager',
+    ],
+  },
+];

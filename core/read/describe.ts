@@ -21,7 +21,10 @@ export function describeLocator(locator: Locator): string {
     case 'path':
       return `JSONPath ${locator.path}`;
     case 'cell':
-      return `The cell ${[locator.row.length === 0 ? '' : `in the row “${locator.row.join(', ')}”`, locator.column.length === 0 ? '' : `under “${locator.column.join(', ')}”`].filter(Boolean).join(' ')}`;
+      return (
+        'The cell ' +
+        `${[locator.row.length === 0 ? '' : `in the row “${locator.row.join(', ')}”`, locator.column.length === 0 ? '' : `under “${locator.column.join(', ')}”`].filter(Boolean).join(' ')}`
+      );
     case 'column':
       return `The column “${locator.column}”`;
     case 'part':
@@ -29,7 +32,11 @@ export function describeLocator(locator: Locator): string {
   }
 }
 
-const WHOLES: Record<string, string> = { body: 'The whole page', main: 'The main part of the page', article: 'The article' };
+const WHOLES: Record<string, string> = {
+  body: 'The whole page',
+  main: 'The main part of the page',
+  article: 'The article',
+};
 
 function describeCss(selector: string): string {
   const whole = WHOLES[selector];

@@ -30,7 +30,8 @@ export function evidenceOf(locator: Locator): Evidence {
   }
 }
 
-const GENERATED = /\d{3,}|^(css|sc|jsx|_)[-_]|[A-Za-z]\d[A-Za-z\d]{3,}|^[a-z]{1,2}[A-Z][A-Za-z]?\d|^[a-z0-9]{5,8}$(?<![aeiou].*[aeiou].*)/;
+const GENERATED =
+  /\d{3,}|^(css|sc|jsx|_)[-_]|[A-Za-z]\d[A-Za-z\d]{3,}|^[a-z]{1,2}[A-Z][A-Za-z]?\d|^[a-z0-9]{5,8}$(?<![aeiou].*[aeiou].*)/;
 
 /** Whether a class or an id looks made by a program, which will make another next time. */
 export function looksGenerated(name: string): boolean {
@@ -45,9 +46,13 @@ export function warningOf(locator: Locator, valueText: string): string | null {
     .trim()
     .split(' ')
     .filter((run) => run.length > 1);
-  if (digits.length > 0 && digits.every((run) => words.includes(run))) return 'It leans on the value that is being watched.';
+  if (digits.length > 0 && digits.every((run) => words.includes(run)))
+    return 'It leans on the value that is being watched.';
   if (evidenceOf(locator) === 'position') return 'It leans on position alone: used only to confirm.';
-  if (locator.way === 'css' && [...locator.selector.matchAll(/[.#]([\w-]+)/g)].some(([, name = '']) => looksGenerated(name))) {
+  if (
+    locator.way === 'css' &&
+    [...locator.selector.matchAll(/[.#]([\w-]+)/g)].some(([, name = '']) => looksGenerated(name))
+  ) {
     return 'It leans on a name that looks generated, and may not last.';
   }
   return null;

@@ -6,7 +6,11 @@ import { evaluateFormula, watchesAsked } from './formula';
 import { nameInFormula } from './formula-name';
 import { ok } from '../result';
 
-const number = (amount: string, unit: string | null = null): Value => ({ kind: 'number', amount: amount as never, unit });
+const number = (amount: string, unit: string | null = null): Value => ({
+  kind: 'number',
+  amount: amount as never,
+  unit,
+});
 const FIELDS: Record<string, Value> = {
   price: money('0.10', 'GBP'),
   shipping: money('0.20', 'GBP'),
@@ -57,13 +61,16 @@ describe('a formula', () => {
     expect(!outcome.ok && outcome.error).toContain(said);
   });
 
-  it.each(['round(price, price)', 'round(price, 0 - 3)', 'round(price, 1.5)', 'round(price, 99)', 'round(price, orders / 3)'])(
-    '%s is refused, and never throws',
-    (formula) => {
-      const outcome = work(formula);
-      expect(!outcome.ok && outcome.error).toContain('round needs a number of places');
-    },
-  );
+  it.each([
+    'round(price, price)',
+    'round(price, 0 - 3)',
+    'round(price, 1.5)',
+    'round(price, 99)',
+    'round(price, orders / 3)',
+  ])('%s is refused, and never throws', (formula) => {
+    const outcome = work(formula);
+    expect(!outcome.ok && outcome.error).toContain('round needs a number of places');
+  });
 
   it('never throws, whatever is written', () => {
     const word = fc.constantFrom(

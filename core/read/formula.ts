@@ -34,16 +34,18 @@ const LONGEST_RESULT = 400;
 const NOT_UNDERSTOOD = 'Only + - * /, names, numbers and a few functions are understood in a formula.';
 
 /**
- * Works out a formula: + - * / over fields by name, numbers, `latest("watch", "field")`, `min`, `max`, `abs`, `round(x, places)`.
- * Exact on decimals; a quotient is rounded half-even to 12 places. Unlike units are not added, absent spreads, and nothing is
- * evaluated but the tree that jsep parses. The error is a sentence.
+ * Works out a formula: + - * / over fields by name, numbers, `latest("watch", "field")`, `min`, `max`, `abs`, `round(x,
+ * places)`. Exact on decimals; a quotient is rounded half-even to 12 places. Unlike units are not added, absent
+ * spreads, and nothing is evaluated but the tree that jsep parses. The error is a sentence.
  */
 export function evaluateFormula(formula: string, scope: FormulaScope): Result<Value, string> {
   const tree = parseFormula(formula);
   if (!tree.ok) return tree;
   try {
     const value = evaluate(tree.value, scope);
-    return value.ok && isMeasure(value.value) && value.value.amount.length > LONGEST_RESULT ? fail('What comes out has too many digits.') : value;
+    return value.ok && isMeasure(value.value) && value.value.amount.length > LONGEST_RESULT
+      ? fail('What comes out has too many digits.')
+      : value;
   } catch (error) {
     // What big.js refuses, or a tree too deep: a formula is text that somebody typed, and never throws.
     return fail(`It cannot be computed: ${error instanceof Error ? error.message : 'the numbers do not allow it'}.`);
@@ -97,7 +99,11 @@ function evaluate(node: Expression, scope: FormulaScope): Result<Value, string> 
         ? operate('-', ok(zeroLike), evaluate(node.argument as Expression, scope))
         : fail(`“${node.operator as string}” is not understood.`);
     case 'BinaryExpression':
-      return operate(node.operator as string, evaluate(node.left as Expression, scope), evaluate(node.right as Expression, scope));
+      return operate(
+        node.operator as string,
+        evaluate(node.left as Expression, scope),
+        evaluate(node.right as Expression, scope),
+      );
     case 'CallExpression':
       return call(node, scope);
     default:
@@ -109,7 +115,9 @@ const zeroLike: Value = { kind: 'number', amount: '0' as Decimal, unit: null };
 
 function literal(node: Expression): Result<Value, string> {
   const amount = typeof node.value === 'number' ? decimal(node.raw as string) : null;
-  return amount === null ? fail(`${node.raw as string} is not a number that can be computed with.`) : ok({ kind: 'number', amount, unit: null });
+  return amount === null
+    ? fail(`${node.raw as string} is not a number that can be computed with.`)
+    : ok({ kind: 'number', amount, unit: null });
 }
 
 function operate(operator: string, left: Result<Value, string>, right: Result<Value, string>): Result<Value, string> {
@@ -118,7 +126,8 @@ function operate(operator: string, left: Result<Value, string>, right: Result<Va
   const [a, b] = [left.value, right.value];
   if (a.kind === 'absent' || b.kind === 'absent') return ok(ABSENT);
   if (!isMeasure(a) || !isMeasure(b)) return fail('Only numbers and money can be computed with.');
-  if (operator === '+' || operator === '-') return sum(operator, a === zeroLike ? { ...b, amount: '0' as Decimal } : a, b);
+  if (operator === '+' || operator === '-')
+    return sum(operator, a === zeroLike ? { ...b, amount: '0' as Decimal } : a, b);
   if (operator === '*') return product(a, b);
   return operator === '/' ? quotient(a, b) : fail(`“${operator}” is not understood.`);
 }
@@ -158,7 +167,9 @@ function call(node: Expression, scope: FormulaScope): Result<Value, string> {
   const latest = latestCall(node);
   if (latest !== null) {
     const value = scope.latest(latest.watch, latest.field);
-    return value === undefined ? fail(`There is no good value of “${latest.field}” on a watch called “${latest.watch}”.`) : ok(value);
+    return value === undefined
+      ? fail(`There is no good value of “${latest.field}” on a watch called “${latest.watch}”.`)
+      : ok(value);
   }
   const callee = node.callee as Expression;
   if (callee.type !== 'Identifier') return fail(NOT_UNDERSTOOD);

@@ -25,7 +25,10 @@ export type Quality = 'good' | 'uncertain' | 'bad';
 
 /** Why a locator gives no text. */
 export type LocateProblem =
-  { reason: 'no match' } | { reason: 'several matches'; count: number } | { reason: 'bad selector'; detail: string } | { reason: 'not here' };
+  | { reason: 'no match' }
+  | { reason: 'several matches'; count: number }
+  | { reason: 'bad selector'; detail: string }
+  | { reason: 'not here' };
 
 /** The source's own moment and quality of a record; null where it states none. */
 export interface SourceMarks {

@@ -62,19 +62,38 @@ describe('points that differ in their last part', () => {
 
   it('are read together, each with its own quality, and what a record does not have is no failure', () => {
     expect(read(HIVES)).toEqual([
-      { identity: 'apiary/hive1', name: 'Hive 1', seconds: 60, fields: { weight: ['34.5 kg', null], 'brood-temperature': ['34.9 °C', null] } },
-      { identity: 'apiary/hive2', name: 'Hive 2', seconds: 60, fields: { weight: ['36.1 kg', null], 'brood-temperature': ['35.2 °C', 'bad'] } },
+      {
+        identity: 'apiary/hive1',
+        name: 'Hive 1',
+        seconds: 60,
+        fields: { weight: ['34.5 kg', null], 'brood-temperature': ['34.9 °C', null] },
+      },
+      {
+        identity: 'apiary/hive2',
+        name: 'Hive 2',
+        seconds: 60,
+        fields: { weight: ['36.1 kg', null], 'brood-temperature': ['35.2 °C', 'bad'] },
+      },
       { identity: 'apiary/store', name: 'Store', seconds: 60, fields: { door: ['yes', null] } },
     ]);
   });
 
   it('at several times are one record seen at each of them', () => {
-    const later = pack({ n: 'apiary/hive1/weight', u: 'kg', v: 34.5, t: at(60) }, { n: 'apiary/hive1/weight', u: 'kg', v: 34.1, t: at(30) });
-    expect(read(later).map(({ seconds, fields }) => [seconds, fields.weight?.[0]])).toEqual([[60, '34.5 kg'], [30, '34.1 kg']]); // prettier-ignore
+    const later = pack(
+      { n: 'apiary/hive1/weight', u: 'kg', v: 34.5, t: at(60) },
+      { n: 'apiary/hive1/weight', u: 'kg', v: 34.1, t: at(30) },
+    );
+    expect(read(later).map(({ seconds, fields }) => [seconds, fields.weight?.[0]])).toEqual([
+      [60, '34.5 kg'],
+      [30, '34.1 kg'],
+    ]);
   });
 
   it('are refused where one is stated twice for one moment', () => {
-    const twice = pack({ n: 'apiary/hive1/weight', u: 'kg', v: 34.5, t: at(60) }, { n: 'apiary/hive1/weight', u: 'kg', v: 99, t: at(60) });
+    const twice = pack(
+      { n: 'apiary/hive1/weight', u: 'kg', v: 34.5, t: at(60) },
+      { n: 'apiary/hive1/weight', u: 'kg', v: 99, t: at(60) },
+    );
     const done = readBody(twice, definition(), { address: null, latest: () => undefined });
     expect(done.ok && done.value.records).toEqual([]);
     expect(done.ok && done.value.problems.map(({ reason }) => reason)).toEqual(['same identity']);

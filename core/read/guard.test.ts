@@ -1,10 +1,20 @@
 import { describe, expect, it } from 'vitest';
 import { openBody, type Body } from './body';
-import { describeGuard, describeGuardFailure, failedGuard, passes, seemingCause, type Guard, type GuardCause } from './guard';
+import {
+  describeGuard,
+  describeGuardFailure,
+  failedGuard,
+  passes,
+  seemingCause,
+  type Guard,
+  type GuardCause,
+} from './guard';
 import { documentOf } from '../../tests/support/document';
 
 const page = (html: string): Body => ({ format: 'html', document: documentOf(html) });
-const SMOKER = page('<html><body><h1>Copper smoker</h1><table><tr><td>Our price</td><td>£24</td></tr></table></body></html>');
+const SMOKER = page(
+  '<html><body><h1>Copper smoker</h1><table><tr><td>Our price</td><td>£24</td></tr></table></body></html>',
+);
 const against = (body: Body, guard: Guard, records = 1, address: string | null = 'http://shop.example/p') =>
   failedGuard([guard], { body, address, records });
 
@@ -39,10 +49,14 @@ describe('a guard', () => {
     ['<h1>Steel smoker</h1><p>£14</p>', 'wrong product'],
     ['<h1>Before you go on</h1><p>We use cookies.</p><button>Accept all</button>', 'consent wall'],
     [
-      '<header>Shop <nav>Hives</nav> Free delivery over £60</header><section><h1>Before you go on</h1><p>We use cookies.</p><button>Accept all</button></section>',
+      '<header>Shop <nav>Hives</nav> Free delivery over £60</header><section><h1>Before you go on</h1><p>We use ' +
+        'cookies.</p><button>Accept all</button></section>',
       'consent wall',
     ],
-    ['<h1>Welcome</h1><form><label>Password <input type="password"></label><button>Sign in</button></form>', 'sign-in page'],
+    [
+      '<h1>Welcome</h1><form><label>Password <input type="password"></label><button>Sign in</button></form>',
+      'sign-in page',
+    ],
     ['<h1>We no longer sell this</h1>', 'retired page'],
     ['<h1>Nicht gefunden</h1>', 'retired page'],
   ])('that fails on %s tells what it seems: %s', (html, cause) => {

@@ -15,7 +15,13 @@ export type Guard =
 
 /** What a page that failed its guards seems to be instead. */
 export type GuardCause =
-  'consent wall' | 'sign-in page' | 'retired page' | 'wrong product' | 'another address' | 'another layout' | 'too few or too many';
+  | 'consent wall'
+  | 'sign-in page'
+  | 'retired page'
+  | 'wrong product'
+  | 'another address'
+  | 'another layout'
+  | 'too few or too many';
 
 /** A guard that did not pass: what was expected, what stood there, and what the page seems to be. */
 export interface GuardFailure {
@@ -38,7 +44,8 @@ const SHOWN = 80;
 export function failedGuard(guards: Guard[], page: GuardedPage): GuardFailure | null {
   for (const guard of guards) {
     const stood = failure(guard, page);
-    if (stood !== null) return { guard, stood: stood.text == null ? null : cut(stood.text, SHOWN), cause: causeOf(guard, page) };
+    if (stood !== null)
+      return { guard, stood: stood.text == null ? null : cut(stood.text, SHOWN), cause: causeOf(guard, page) };
   }
   return null;
 }
@@ -69,7 +76,8 @@ function failureOnPage(guard: Guard, document: Document): { text: string | null 
     case 'says': {
       const elements = selectElements(document, guard.selector);
       const texts = elements.ok ? elements.value.map((element) => visibleText(element)) : [];
-      const says = (text: string) => (guard.how === 'equal' ? fold(text) === fold(guard.text) : fold(text).includes(fold(guard.text)));
+      const says = (text: string) =>
+        guard.how === 'equal' ? fold(text) === fold(guard.text) : fold(text).includes(fold(guard.text));
       return texts[0] !== undefined && says(texts[0]) ? null : { text: texts[0] ?? null };
     }
     default:
@@ -84,7 +92,8 @@ function sameAddress(expected: string, actual: string | null): boolean {
 }
 
 const SIGN_IN = /\b(sign in|log in|password|anmelden|passwort)\b/i;
-const RETIRED = /\b(no longer (sold|available|sell)|discontinued|not here|cannot find|not found|retired|nicht mehr|nicht gefunden)\b/i;
+const RETIRED =
+  /\b(no longer (sold|available|sell)|discontinued|not here|cannot find|not found|retired|nicht mehr|nicht gefunden)\b/i;
 const LITTLE_TEXT = 1500;
 
 /** What a page seems to be, told from its words; a wrong product where nothing else fits and the heading is another. */
@@ -128,11 +137,17 @@ export function describeGuard(guard: Guard): string {
     case 'text here':
       return `“${guard.text}” stands on the page`;
     case 'says':
-      return `${/(^|\s)h[1-6](:[^\s]*)?$/.test(guard.selector) ? 'The heading' : guard.selector} ${guard.how === 'equal' ? 'says exactly' : 'contains'} “${guard.text}”`;
+      return (
+        `${/(^|\s)h[1-6](:[^\s]*)?$/.test(guard.selector) ? 'The heading' : guard.selector} ` +
+        `${guard.how === 'equal' ? 'says exactly' : 'contains'} “${guard.text}”`
+      );
     case 'label beside':
       return `“${guard.label}” stands beside a value`;
     case 'count':
-      return `There are ${[guard.least === null ? null : `at least ${guard.least}`, guard.most === null ? null : `at most ${guard.most}`].filter(Boolean).join(' and ')} records`;
+      return (
+        'There are ' +
+        `${[guard.least === null ? null : `at least ${guard.least}`, guard.most === null ? null : `at most ${guard.most}`].filter(Boolean).join(' and ')} records`
+      );
     case 'address':
       return `The page is at ${guard.address} after redirects`;
   }

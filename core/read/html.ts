@@ -14,9 +14,10 @@ export type { Document, Element } from 'domhandler';
 /** Elements whose text a reader of the page never sees. */
 const UNSEEN = new Set(['script', 'style', 'template', 'noscript', 'head', 'svg', 'iframe', 'object']);
 const BLOCKS = new Set(
-  'address article aside blockquote br dd div dl dt fieldset figure footer form h1 h2 h3 h4 h5 h6 header hr li main nav ol p pre section table td th tr ul'.split(
-    ' ',
-  ),
+  (
+    'address article aside blockquote br dd div dl dt fieldset figure footer form h1 h2 h3 h4 h5 h6 header hr li ' +
+    'main nav ol p pre section table td th tr ul'
+  ).split(' '),
 );
 const LONGEST_SELECTOR = 500;
 
@@ -44,7 +45,10 @@ export function selectElements(scope: Document | Element, selector: string): Res
   }
 }
 
-/** A selector made ready to be asked, or the reason why it cannot be. One that leans on its scope is made for that alone. */
+/**
+ * A selector made ready to be asked, or the reason why it cannot be. One that leans on its scope is made for that
+ * alone.
+ */
 function compiled(selector: string, scope: Document | Element): Result<Query, string> {
   if (selector === '') return fail('The selector is empty.');
   if (selector.length > LONGEST_SELECTOR) return fail(`A selector may have at most ${LONGEST_SELECTOR} characters.`);
@@ -93,7 +97,10 @@ export function visibleText(node: AnyNode | Document, passed: Passed = isHidden)
 /** Texts up to here are kept by `shortText`, and told from longer ones without going through all that is below. */
 const SHORT = 300;
 
-/** The visible text of a node where it is short, of at most 300 characters; null where it is longer. Worked out once for a node. */
+/**
+ * The visible text of a node where it is short, of at most 300 characters; null where it is longer. Worked out once for
+ * a node.
+ */
 export const shortText = keptFor((node: AnyNode | Document): string | null => {
   const pieces: string[] = [];
   if (!gather(node, pieces, isHidden, SHORT)) return null;
@@ -109,8 +116,9 @@ export function strikes(element: Element): boolean {
 }
 
 /**
- * The visible text without what is struck out, as its numbers are meant: digits of several elements make one number only where they are
- * shown so. Raised pence are the pence, a raised figure after them a footnote's; other digits side by side are kept apart by a bar.
+ * The visible text without what is struck out, as its numbers are meant: digits of several elements make one number
+ * only where they are shown so. Raised pence are the pence, a raised figure after them a footnote's; other digits side
+ * by side are kept apart by a bar.
  */
 export function standingText(node: AnyNode | Document): string {
   // Most places hold nothing but their text.
@@ -136,7 +144,9 @@ function standingPieces(node: AnyNode | Document, of: string, pieces: Piece[]): 
   if (isTag(node)) {
     const element = node;
     if (isHidden(element) || strikes(element)) return;
-    const own = `${of} ${element.attribs.class ?? ''}${element.name === 'sup' ? ' <sup>' : ''}${element.name === 'a' ? ' <a>' : ''}`;
+    const own =
+      `${of} ` +
+      `${element.attribs.class ?? ''}${element.name === 'sup' ? ' <sup>' : ''}${element.name === 'a' ? ' <a>' : ''}`;
     const block = BLOCKS.has(element.name);
     if (block) pieces.push({ text: ' ', of, block });
     for (const child of element.children) standingPieces(child, own, pieces);
@@ -152,7 +162,8 @@ function joinPiece(text: string, { text: piece, of }: Piece): string {
   if (!/\d$/.test(text.trimEnd()) || !/^\s*[[(\d*†‡]/u.test(piece)) return text + piece;
   const parts = /^\s*(\d{2})\s*$/.exec(piece)?.[1];
   const whole = !/\d[.,]\d{1,2}\s*$/.test(text);
-  if (parts !== undefined && whole && SHOWN_AS_PARTS.test(of) && !of.includes('<a>')) return `${text.trimEnd()}.${parts}`;
+  if (parts !== undefined && whole && SHOWN_AS_PARTS.test(of) && !of.includes('<a>'))
+    return `${text.trimEnd()}.${parts}`;
   if (of.includes('<sup>') && RAISED_MARK.test(piece)) return text;
   return /^\s*\d/.test(piece) ? `${text} | ${piece}` : text + piece;
 }

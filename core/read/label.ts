@@ -16,15 +16,18 @@ const HEADINGS = new Set(['h1', 'h2', 'h3', 'h4', 'h5', 'h6', 'title']);
 
 /**
  * Every element that stands beside a label in a scope: the next cell of its row, the `dd` of its `dt`, the control it
- * labels, the next element after it or after its own piece of text, or what follows it in its own line. A row with several
- * numbers after its label gives them all, for it does not say which is meant.
+ * labels, the next element after it or after its own piece of text, or what follows it in its own line. A row with
+ * several numbers after its label gives them all, for it does not say which is meant.
  */
 export function elementsBeside(scope: Document | Element, label: string, most = Infinity): Beside[] {
   const wanted = foldLabel(label);
   return wanted === '' ? [] : labelled(scope, wanted, most);
 }
 
-/** What stands beside the smallest visible places that read as the label; no more than the first few where that is enough. */
+/**
+ * What stands beside the smallest visible places that read as the label; no more than the first few where that is
+ * enough.
+ */
 function labelled(scope: Document | Element, wanted: string, most: number): Beside[] {
   const found: Beside[] = [];
   const says = (element: Element) => {
@@ -42,7 +45,9 @@ function labelled(scope: Document | Element, wanted: string, most: number): Besi
   return found;
 }
 
-/** Where the value of a label stands within its own line, and is not there now: what comes after that line is another's. */
+/**
+ * Where the value of a label stands within its own line, and is not there now: what comes after that line is another's.
+ */
 function emptiedPlace(element: Element, wanted: string): Element | null {
   if (isCell(element)) return null;
   const label = element.children.find((child) => isText(child) && foldLabel(child.data) === wanted);
@@ -92,7 +97,8 @@ function leads(element: Element, block: Element): boolean {
 /** The cells after one that show numbers of their own. */
 function furtherNumbers(cell: Element): Element[] {
   const found: Element[] = [];
-  for (let at = cell.next; at !== null; at = at.next) if (isTag(at) && isCell(at) && /\d/.test(visibleText(at))) found.push(at);
+  for (let at = cell.next; at !== null; at = at.next)
+    if (isTag(at) && isCell(at) && /\d/.test(visibleText(at))) found.push(at);
   return found;
 }
 
@@ -121,7 +127,11 @@ export function labelFor(scope: Document | Element, element: Element): string | 
 }
 
 function* possibleLabels(element: Element): Generator<string> {
-  for (let at: AnyNode | null = element, climbs = 0; at !== null && isTag(at) && climbs < MOST_CLIMBS; at = at.parent, climbs += 1) {
+  for (
+    let at: AnyNode | null = element, climbs = 0;
+    at !== null && isTag(at) && climbs < MOST_CLIMBS;
+    at = at.parent, climbs += 1
+  ) {
     const before = textBefore(at);
     if (before !== null) {
       const text = before.replace(/\s*[:：]\s*$/, '');
@@ -133,7 +143,9 @@ function* possibleLabels(element: Element): Generator<string> {
 
 /** A menu or another row of things is no label of what comes after it. */
 function isSeveral(element: Element): boolean {
-  return element.name === 'nav' || element.children.filter((child) => isTag(child) && visibleText(child) !== '').length > 1;
+  return (
+    element.name === 'nav' || element.children.filter((child) => isTag(child) && visibleText(child) !== '').length > 1
+  );
 }
 
 /** What is said right before an element: by an element, or by a piece of text of its parent. A heading is no label. */

@@ -3,7 +3,8 @@ import { foldText } from '../value/parse';
 import { isHidden, shortText, type Document, type Element } from './html';
 import { keptFor } from './order';
 
-// What stands where, by its words: made once for a scope, so that looking for words does not go through all of it again.
+// What stands where, by its words: made once for a scope, so that looking for words does not go through all of it
+// again.
 
 /** A label as it is compared: without its colon, in one case. */
 export function foldLabel(text: string): string {
@@ -41,7 +42,10 @@ function note(lines: Map<string, Element[]>, words: string, element: Element): v
   else known.push(element);
 }
 
-/** Every label that an element may be asked for: its text, each piece of text right in it, what stands before a colon in its line. */
+/**
+ * Every label that an element may be asked for: its text, each piece of text right in it, what stands before a colon in
+ * its line.
+ */
 function labelsIn(element: Element, text: string | null): Set<string> {
   const labels = new Set<string>();
   const pieces = element.children.filter(isText).map((child) => child.data);
@@ -62,13 +66,26 @@ export function elementsReading(scope: Document | Element, wanted: string): Elem
   return smallest(scope, found);
 }
 
-/** The smallest visible elements that may say a label, and of which `says` is true, in the order in which they end, until it is enough. */
-export function elementsSaying(scope: Document | Element, label: string, says: (element: Element) => boolean, enough: () => boolean): Element[] {
+/**
+ * The smallest visible elements that may say a label, and of which `says` is true, in the order in which they end,
+ * until it is enough.
+ */
+export function elementsSaying(
+  scope: Document | Element,
+  label: string,
+  says: (element: Element) => boolean,
+  enough: () => boolean,
+): Element[] {
   return smallest(scope, linesOf(scope).labels.get(label) ?? [], says, enough);
 }
 
 /** Those in which no other one stands: the inner ones come first. */
-function smallest(scope: Document | Element, found: Element[], says = (_element: Element) => true, enough = () => false): Element[] {
+function smallest(
+  scope: Document | Element,
+  found: Element[],
+  says = (_element: Element) => true,
+  enough = () => false,
+): Element[] {
   const around = new Set<AnyNode>();
   const kept: Element[] = [];
   for (const element of found) {
@@ -76,7 +93,8 @@ function smallest(scope: Document | Element, found: Element[], says = (_element:
     if (around.has(element) || !says(element)) continue;
     kept.push(element);
     if (found.length > 1)
-      for (let at = element.parent as AnyNode | null; at !== null && at !== scope && !around.has(at); at = at.parent) around.add(at);
+      for (let at = element.parent as AnyNode | null; at !== null && at !== scope && !around.has(at); at = at.parent)
+        around.add(at);
   }
   return kept;
 }

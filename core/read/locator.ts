@@ -100,9 +100,18 @@ export function placesOf(scope: Scope, locator: Locator): Result<PlaceFound[], L
     case 'xpath':
       return byXPath(scope, locator.path);
     case 'label':
-      return ok(elementsBeside(scope, locator.label).map((each) => (each.whole ? placeAt(each.element) : { ...each, currency: null })));
+      return ok(
+        elementsBeside(scope, locator.label).map((each) =>
+          each.whole ? placeAt(each.element) : { ...each, currency: null },
+        ),
+      );
     case 'block':
-      return ok(locateInBlock(scope, locator).map(({ element, unsure }) => ({ ...placeAt(element), ...(unsure ? { unsure } : {}) })));
+      return ok(
+        locateInBlock(scope, locator).map(({ element, unsure }) => ({
+          ...placeAt(element),
+          ...(unsure ? { unsure } : {}),
+        })),
+      );
     case 'structured':
       return ok(
         structuredLeaves(scope)
@@ -140,7 +149,10 @@ export function placeAt(element: Element): PlaceFound {
   return { element, text, currency: null, ...(standing === text || standing === '' ? {} : { standing }) };
 }
 
-/** What is read at an element: what a form field holds, what a picture or link leads to where it shows no text, else its text. */
+/**
+ * What is read at an element: what a form field holds, what a picture or link leads to where it shows no text, else its
+ * text.
+ */
 function textAt(element: Element): string {
   const text = visibleText(element);
   if (text !== '') return text;
@@ -153,7 +165,9 @@ function byCss(scope: Scope, { selector, without = [] }: CssLocator): Result<Pla
   const elements = selectElements(scope, selector);
   if (!elements.ok) return fail({ reason: 'bad selector', detail: elements.error });
   if (without.length === 0) return ok(elements.value.map(placeAt));
-  const left = new Set(without.flatMap((each) => selectElements(scope, each)).flatMap((each) => (each.ok ? each.value : [])));
+  const left = new Set(
+    without.flatMap((each) => selectElements(scope, each)).flatMap((each) => (each.ok ? each.value : [])),
+  );
   const textOf = (element: Element) => visibleText(element, (each) => isHidden(each) || left.has(each));
   return ok(elements.value.map((element) => ({ element, text: textOf(element), currency: null })));
 }
@@ -196,11 +210,14 @@ function byColumn(scope: Scope, column: string): PlaceFound[] {
 
 /** The cells of a row. */
 export function cellsOf(row: Element): Element[] {
-  return row.children.filter((child): child is Element => child.type === 'tag' && (child.name === 'td' || child.name === 'th'));
+  return row.children.filter(
+    (child): child is Element => child.type === 'tag' && (child.name === 'td' || child.name === 'th'),
+  );
 }
 
 /** The nearest element of a name at or above another. */
 function closest(element: Element, name: string): Element | null {
-  for (let at: Element | null = element; at !== null && at.type === 'tag'; at = at.parent as Element | null) if (at.name === name) return at;
+  for (let at: Element | null = element; at !== null && at.type === 'tag'; at = at.parent as Element | null)
+    if (at.name === name) return at;
   return null;
 }

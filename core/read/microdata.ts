@@ -38,7 +38,8 @@ function itemOf(element: Element, outer: Item | null): Item | null {
   const type = element.attribs.itemtype?.split(/\s+/)[0]?.replace(SCHEMA, '') ?? null;
   const property = element.attribs.itemprop;
   const currency = currencyIn(element);
-  if (outer !== null && property !== undefined) return { type: outer.type, path: join(outer.path, property), currency: currency ?? outer.currency };
+  if (outer !== null && property !== undefined)
+    return { type: outer.type, path: join(outer.path, property), currency: currency ?? outer.currency };
   return type === null ? outer : { type, path: '', currency };
 }
 
@@ -57,7 +58,9 @@ const join = (path: string, name: string) => (path === '' ? name : `${path}.${na
 function valueOf(element: Element): string {
   const { attribs, name } = element;
   const stated =
-    attribs.content ?? (name === 'time' ? attribs.datetime : undefined) ?? (name === 'data' || name === 'meter' ? attribs.value : undefined);
+    attribs.content ??
+    (name === 'time' ? attribs.datetime : undefined) ??
+    (name === 'data' || name === 'meter' ? attribs.value : undefined);
   const linked = name === 'a' || name === 'link' ? attribs.href : name === 'img' ? attribs.src : undefined;
   return foldText((stated ?? linked ?? textOf(element)).replace(SCHEMA, ''));
 }

@@ -3,8 +3,8 @@ import { cut } from '../value/sound';
 /** What records are called, where that is not what their source calls them. */
 export interface Naming {
   /**
-   * What each is called, with its parts in braces: `{region}` a label, `{name}` a metric, `{2}` the second part of a name between
-   * slashes or colons, `{article}` a field. `{region}, {device}` makes `North, desktop`.
+   * What each is called, with its parts in braces: `{region}` a label, `{name}` a metric, `{2}` the second part of a
+   * name between slashes or colons, `{article}` a field. `{region}, {device}` makes `North, desktop`.
    */
   pattern?: string;
   /** By hand, by identity; goes before the pattern. */
@@ -23,11 +23,15 @@ const MOST_SAMPLED = 500;
 const MOST_PARTS = 12;
 
 /**
- * What a record is called by a naming; null where that says nothing of it. What is missing of a pattern is left out with what joins
- * it, a name begins with a capital letter, and `hive-1` and `hive1` are said `hive 1`.
+ * What a record is called by a naming; null where that says nothing of it. What is missing of a pattern is left out
+ * with what joins it, a name begins with a capital letter, and `hive-1` and `hive1` are said `hive 1`.
  */
-export function spokenName(naming: Naming, record: Named & { textOf: (label: string) => string | null }): string | null {
-  const own = naming.own !== undefined && Object.hasOwn(naming.own, record.identity) ? naming.own[record.identity] : undefined;
+export function spokenName(
+  naming: Naming,
+  record: Named & { textOf: (label: string) => string | null },
+): string | null {
+  const own =
+    naming.own !== undefined && Object.hasOwn(naming.own, record.identity) ? naming.own[record.identity] : undefined;
   if (own) return cut(own, LONGEST);
   if (naming.pattern === undefined) return null;
   const parts = new PartsOf(record);
@@ -103,12 +107,15 @@ export function namingParts(records: Named[]): NamingPart[] {
   const path = longest < 2 ? [] : Array.from({ length: longest }, (_, at) => String(at + 1));
   const parts = sampled.map((record) => new PartsOf(record));
   const first = (part: string) => parts.map((each) => each.get(part)).find(Boolean) ?? '';
-  return [...(sampled.some(isSample) ? ['name'] : []), ...labels, ...path].map((part) => ({ part: `{${part}}`, as: first(part) }));
+  return [...(sampled.some(isSample) ? ['name'] : []), ...labels, ...path].map((part) => ({
+    part: `{${part}}`,
+    as: first(part),
+  }));
 }
 
 /**
- * A pattern for names that people say, where a source names its records for programs: of samples the labels they differ by, of points
- * what is not common to all. Null where nothing is better than what the source says.
+ * A pattern for names that people say, where a source names its records for programs: of samples the labels they differ
+ * by, of points what is not common to all. Null where nothing is better than what the source says.
  */
 export function proposeNaming(records: Named[]): Naming | null {
   const sampled = records.slice(0, MOST_SAMPLED);
@@ -129,7 +136,10 @@ function namingOfPaths(records: Named[]): Naming | null {
   const longest = Math.max(...paths.map((path) => path.length));
   if (longest < 2) return null;
   const [first = []] = paths;
-  const common = new Set(paths.map((path) => path.join('/'))).size < 2 ? 0 : first.findIndex((part, at) => paths.some((path) => path[at] !== part));
+  const common =
+    new Set(paths.map((path) => path.join('/'))).size < 2
+      ? 0
+      : first.findIndex((part, at) => paths.some((path) => path[at] !== part));
   const from = Math.max(0, common);
   return { pattern: Array.from({ length: longest - from }, (_, at) => `{${from + at + 1}}`).join(' ') };
 }

@@ -17,7 +17,8 @@ function orderOf(root: AnyNode | Document): Map<AnyNode, number> {
   const open: AnyNode[] = [root];
   for (let next = open.pop(); next !== undefined; next = open.pop()) {
     if (isTag(next)) order.set(next, order.size);
-    if ('children' in next) for (let at = next.children.length - 1; at >= 0; at -= 1) open.push(next.children[at] as AnyNode);
+    if ('children' in next)
+      for (let at = next.children.length - 1; at >= 0; at -= 1) open.push(next.children[at] as AnyNode);
   }
   orders.set(root, order);
   return order;

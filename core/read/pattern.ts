@@ -6,8 +6,8 @@ const kept = new Map<string, RE2JS>();
 const MOST_KEPT = 500;
 
 /**
- * Compiles a pattern of the analyst's own. RE2 syntax (https://github.com/google/re2/wiki/Syntax): the engine runs in time
- * linear in the text, whatever the pattern. The error says what is wrong with it.
+ * Compiles a pattern of the analyst's own. RE2 syntax (https://github.com/google/re2/wiki/Syntax): the engine runs in
+ * time linear in the text, whatever the pattern. The error says what is wrong with it.
  */
 export function compilePattern(pattern: string): Result<RE2JS, string> {
   const known = kept.get(pattern);

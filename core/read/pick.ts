@@ -24,7 +24,18 @@ export interface WayOffered {
   warning: string | null;
 }
 
-const NAMING = ['itemprop', 'data-testid', 'data-price', 'data-role', 'data-field', 'data-test', 'data-qa', 'data-name', 'name', 'aria-label'];
+const NAMING = [
+  'itemprop',
+  'data-testid',
+  'data-price',
+  'data-role',
+  'data-field',
+  'data-test',
+  'data-qa',
+  'data-name',
+  'name',
+  'aria-label',
+];
 const SIMPLE = /^[A-Za-z][\w-]*$/;
 
 /** The independent ways that find a picked element and it alone: by attributes, label, heading, meaning, and place. */
@@ -62,7 +73,12 @@ function findsOnly(scope: Scope, locator: Locator, element: Element, text: strin
   if (!places.ok || places.value.length === 0) return false;
   if (locator.way === 'structured') return true;
   const [only] = places.value;
-  return places.value.length === 1 && only !== undefined && (only.element === null || only.element === element) && only.text === text;
+  return (
+    places.value.length === 1 &&
+    only !== undefined &&
+    (only.element === null || only.element === element) &&
+    only.text === text
+  );
 }
 
 const MEANT = /(^|\.)(price|lowPrice|availability|ratingValue|reviewCount|name|sku)$/;
@@ -100,7 +116,12 @@ function byAttributes(scope: Scope, element: Element): Locator | null {
   for (const { above, own } of namings(element)) {
     if (!isAlone(scope, above, own)) continue;
     const locator: Locator = { way: 'css', selector: above === null ? own : `${above} ${own}` };
-    if (evidenceOf(locator) === 'attributes' && findsOnly(scope, locator, element, text) && warningOf(locator, text) === null) return locator;
+    if (
+      evidenceOf(locator) === 'attributes' &&
+      findsOnly(scope, locator, element, text) &&
+      warningOf(locator, text) === null
+    )
+      return locator;
   }
   return null;
 }
@@ -156,7 +177,8 @@ function* ownSelectors(element: Element): Generator<string> {
   if (id !== undefined && SIMPLE.test(id) && !looksGenerated(id)) yield `#${id}`;
   for (const name of NAMING) {
     const value = element.attribs[name];
-    if (value !== undefined && /^[\w -]+$/.test(value) && !/\d/.test(value)) yield `${element.name}[${name}="${value}"]`;
+    if (value !== undefined && /^[\w -]+$/.test(value) && !/\d/.test(value))
+      yield `${element.name}[${name}="${value}"]`;
   }
   for (const name of classes.split(/\s+/)) if (SIMPLE.test(name) && !looksGenerated(name)) yield `.${name}`;
 }
@@ -170,7 +192,16 @@ function byHeading(scope: Scope, element: Element, type: FieldType): Locator | n
   const unit = read?.ok ? (read.value.value.unit ?? undefined) : undefined;
   const block = inBlockOf(scope, heading, shape, unit);
   const nth = block.indexOf(element) + 1;
-  return nth === 0 ? null : { way: 'block', heading: visibleText(heading), shape, nth, of: block.length, ...(unit === undefined ? {} : { unit }) };
+  return nth === 0
+    ? null
+    : {
+        way: 'block',
+        heading: visibleText(heading),
+        shape,
+        nth,
+        of: block.length,
+        ...(unit === undefined ? {} : { unit }),
+      };
 }
 
 const LONGEST_HEADING = 120;
@@ -189,7 +220,9 @@ export function headingBefore(scope: Scope, element: Element): Element | null {
   const { lines, at } = linesIn(scope);
   const text = textsBelow(element).find((each) => at.has(each));
   const under = text === undefined ? [] : (lines[at.get(text) ?? -1]?.under ?? []);
-  const nearest = under.filter(({ text: said, element: heading }) => said.length <= LONGEST_HEADING && !isInside(element, heading)).at(-1);
+  const nearest = under
+    .filter(({ text: said, element: heading }) => said.length <= LONGEST_HEADING && !isInside(element, heading))
+    .at(-1);
   if (nearest !== undefined) return nearest.element;
   const usable = headingsIn(scope).filter((heading) => !isInside(element, heading));
   return usable.find((heading) => heading.name === 'h1') ?? null;
@@ -204,7 +237,9 @@ function isInside(element: Element, above: Element): boolean {
 export function placeOf(scope: Scope, element: Element): string {
   const steps: string[] = [];
   for (let at: Element | null = element; at !== null && at !== scope; at = parentOf(at)) {
-    const siblings = (at.parent?.children ?? []).filter((each): each is Element => isTag(each) && each.name === at?.name);
+    const siblings = (at.parent?.children ?? []).filter(
+      (each): each is Element => isTag(each) && each.name === at?.name,
+    );
     steps.unshift(siblings.length > 1 ? `${at.name}:nth-of-type(${siblings.indexOf(at) + 1})` : at.name);
   }
   return `${isDocument(scope) ? '' : ':scope > '}${steps.join(' > ')}`;

@@ -18,9 +18,15 @@ describe('a pick', () => {
     const picked = pickAt(document, document, numberOf('.now'), null);
     if (!picked.ok) throw new Error(picked.error);
     const { candidate, ways } = picked.value;
-    expect(candidate).toMatchObject({ label: 'price', text: '£24.50', value: { kind: 'money', amount: '24.50', currency: 'GBP' } });
+    expect(candidate).toMatchObject({
+      label: 'price',
+      text: '£24.50',
+      value: { kind: 'money', amount: '24.50', currency: 'GBP' },
+    });
     expect(ways.map((way) => way.evidence)).toEqual(['label', 'attributes', 'heading', 'position']);
-    expect(ways.every((way) => way.matches === 1 && way.proof?.altered === true && way.proof.blanked !== false)).toBe(true);
+    expect(ways.every((way) => way.matches === 1 && way.proof?.altered === true && way.proof.blanked !== false)).toBe(
+      true,
+    );
     expect(ways.at(-1)?.warning).toContain('position alone');
     expect(candidate.frame.headings.at(-1)).toBe('Copper smoker');
   });
@@ -36,7 +42,10 @@ describe('a pick', () => {
     const text = pickAt(document, document, numberOf('h1'), { kind: 'text' });
     expect(text.ok && text.value.candidate.value).toEqual({ kind: 'text', text: 'Copper smoker' });
     expect(pickAt(document, document, numberOf('h1'), { kind: 'money', currency: null })).toMatchObject({ ok: false });
-    expect(pickAt(document, document, 9999, null)).toMatchObject({ ok: false, error: 'There is nothing at this place any more.' });
+    expect(pickAt(document, document, 9999, null)).toMatchObject({
+      ok: false,
+      error: 'There is nothing at this place any more.',
+    });
   });
 
   it('of what a script filled in says that the plain page does not have it', () => {
@@ -51,17 +60,28 @@ describe('picks of records', () => {
     result.ok ? [result.value.count, result.value.fields.map((field) => field.label)] : result.error;
 
   it('of two that are alike find the rest, with their fields', () => {
-    expect(said(listingOfPicks(document, [numberOf('.card .cost', 0), numberOf('.card .cost', 1)]))).toEqual([4, ['name', 'cost']]);
+    expect(said(listingOfPicks(document, [numberOf('.card .cost', 0), numberOf('.card .cost', 1)]))).toEqual([
+      4,
+      ['name', 'cost'],
+    ]);
   });
 
   it('leave out what is not meant, by whatever tells it apart', () => {
-    const without = listingOfPicks(document, [numberOf('.card .cost', 0), numberOf('.card .cost', 1)], [numberOf('.advert .cost')]);
+    const without = listingOfPicks(
+      document,
+      [numberOf('.card .cost', 0), numberOf('.card .cost', 1)],
+      [numberOf('.advert .cost')],
+    );
     expect(said(without)).toEqual([3, ['name', 'cost']]);
-    expect(without.ok && without.value.records).toMatchObject({ rows: expect.stringContaining(':not(.advert)') as string });
+    expect(without.ok && without.value.records).toMatchObject({
+      rows: expect.stringContaining(':not(.advert)') as string,
+    });
   });
 
   it('say so when nothing is alike, or nothing tells them apart', () => {
-    expect(said(listingOfPicks(document, [numberOf('h1'), numberOf('.now')]))).toBe('These do not stand in blocks that are alike.');
+    expect(said(listingOfPicks(document, [numberOf('h1'), numberOf('.now')]))).toBe(
+      'These do not stand in blocks that are alike.',
+    );
     expect(said(listingOfPicks(document, [numberOf('.card .cost', 0)], [numberOf('.card .cost', 1)]))).toBe(
       'Nothing in how the page is built tells those apart.',
     );

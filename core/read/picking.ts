@@ -44,7 +44,9 @@ export function elementsInOrder(document: Document): Element[] {
 /** The number of the element that one of these ways finds and it alone, else `otherwise`; null when there is none. */
 export function numberFound(document: Document, locators: Locator[], otherwise?: Element): number | null {
   const places = locators.map((locator) => placesOf(document, locator));
-  const alone = places.flatMap((each) => (each.ok && each.value.length === 1 && each.value[0]?.element ? each.value[0].element : []));
+  const alone = places.flatMap((each) =>
+    each.ok && each.value.length === 1 && each.value[0]?.element ? each.value[0].element : [],
+  );
   const element = alone[0] ?? otherwise;
   const n = element === undefined ? -1 : elementsInOrder(document).indexOf(element);
   return n < 0 ? null : n;
@@ -58,8 +60,8 @@ export function numbersOf(document: Document, selector: string): number[] {
 }
 
 /**
- * Reads what was picked on a page as it is shown. `read` is the page as the watch reads it: the same, or the plainly fetched
- * one, on which the place is looked up by the ways that find it on the shown page. The error is a sentence.
+ * Reads what was picked on a page as it is shown. `read` is the page as the watch reads it: the same, or the plainly
+ * fetched one, on which the place is looked up by the ways that find it on the shown page. The error is a sentence.
  */
 export function pickAt(shown: Document, read: Document, n: number, wanted: FieldType | null): Result<Picked, string> {
   const elements = elementsInOrder(shown);
@@ -70,7 +72,10 @@ export function pickAt(shown: Document, read: Document, n: number, wanted: Field
   if (!seen.ok) return fail(wanted === null ? 'Nothing can be read there.' : `This cannot be read so: ${seen.error}.`);
   const target = shown === read ? element : twinOf(read, seen.value);
   if (target === null)
-    return fail('This part is filled in by the page’s script: a plain fetch does not have it. Fetch the page rendered, under Source.');
+    return fail(
+      'This part is filled in by the page’s script: a plain fetch does not have it. Fetch the page rendered, ' +
+        'under Source.',
+    );
   const candidate = shown === read ? seen : candidateAt(read, target, typing, wanted);
   if (!candidate.ok) return fail(`This cannot be read so: ${candidate.error}.`);
   const { locators, type, text } = candidate.value;
@@ -99,7 +104,8 @@ function twinOf(read: Document, seen: Candidate): Element | null {
 
 function trailOf(element: Element): string[] {
   const names: string[] = [];
-  for (let at: Element | null = element; at !== null && names.length < SHOWN_TRAIL; at = parentOf(at)) names.unshift(at.name);
+  for (let at: Element | null = element; at !== null && names.length < SHOWN_TRAIL; at = parentOf(at))
+    names.unshift(at.name);
   return names;
 }
 
@@ -136,7 +142,9 @@ function originAt(document: Document, element: Element): Origin | null {
   }
   const rows = rowsLike(element);
   const found = selectElements(document, rows);
-  return found.ok && found.value.length >= LEAST_RECORDS && found.value.includes(element) ? { records: { from: 'rows', rows } } : null;
+  return found.ok && found.value.length >= LEAST_RECORDS && found.value.includes(element)
+    ? { records: { from: 'rows', rows } }
+    : null;
 }
 
 function textCount(element: Element): number {
@@ -144,8 +152,8 @@ function textCount(element: Element): number {
 }
 
 /**
- * The records that several picks have in common: the blocks right below where their ways part, or around the one that is given,
- * without those in which anything of `not` stands.
+ * The records that several picks have in common: the blocks right below where their ways part, or around the one that
+ * is given, without those in which anything of `not` stands.
  */
 export function listingOfPicks(document: Document, numbers: number[], not: number[] = []): Result<Listing, string> {
   const elements = elementsInOrder(document);
@@ -153,27 +161,44 @@ export function listingOfPicks(document: Document, numbers: number[], not: numbe
   const [first, second] = picked ?? [];
   if (first === undefined) return fail('Pick a place that is one of them.');
   const block = second === undefined ? null : blockBelowParting(first, second);
-  const origin = second === undefined ? originAround(document, first) : block === null ? null : originAt(document, block);
+  const origin =
+    second === undefined ? originAround(document, first) : block === null ? null : originAt(document, block);
   if (origin?.records.from !== 'rows') return fail('These do not stand in blocks that are alike.');
   const { rows } = origin.records;
   const narrowed = withoutRows(document, rows, picked ?? [], left ?? []);
   const narrower =
-    narrowed === rows ? origin : narrowed === null ? null : { records: { from: 'rows' as const, rows: narrowed }, columns: origin.columns };
-  const listing = narrower === null ? null : listingOf({ format: 'html', document }, narrower.records, narrower.columns);
+    narrowed === rows
+      ? origin
+      : narrowed === null
+        ? null
+        : { records: { from: 'rows' as const, rows: narrowed }, columns: origin.columns };
+  const listing =
+    narrower === null ? null : listingOf({ format: 'html', document }, narrower.records, narrower.columns);
   return listing === null ? fail('Nothing in how the page is built tells those apart.') : ok(listing);
 }
 
-/** A narrower selector that leaves out the rows in which the excluded elements stand; null where nothing tells them apart. */
+/**
+ * A narrower selector that leaves out the rows in which the excluded elements stand; null where nothing tells them
+ * apart.
+ */
 function withoutRows(document: Document, rows: string, picked: Element[], not: Element[]): string | null {
   if (not.length === 0) return rows;
-  const holds = (row: Element, elements: Element[]) => elements.some((element) => row === element || isAbove(row, element));
+  const holds = (row: Element, elements: Element[]) =>
+    elements.some((element) => row === element || isAbove(row, element));
   const fits = (selector: string) => {
     const found = selectElements(document, selector);
-    return found.ok && !found.value.some((row) => holds(row, not)) && picked.every((element) => found.value.some((row) => holds(row, [element])));
+    return (
+      found.ok &&
+      !found.value.some((row) => holds(row, not)) &&
+      picked.every((element) => found.value.some((row) => holds(row, [element])))
+    );
   };
   const all = selectElements(document, rows);
   const [kept, left] = [picked, not].map((elements) => (all.ok ? all.value.filter((row) => holds(row, elements)) : []));
-  const tells = [...marksOf(left ?? []).map((mark) => `${rows}:not(${mark})`), ...marksOf(kept ?? []).map((mark) => `${rows}:is(${mark})`)];
+  const tells = [
+    ...marksOf(left ?? []).map((mark) => `${rows}:not(${mark})`),
+    ...marksOf(kept ?? []).map((mark) => `${rows}:is(${mark})`),
+  ];
   return tells.find(fits) ?? null;
 }
 
@@ -184,10 +209,13 @@ function isAbove(above: Element, element: Element): boolean {
 
 /** What may tell rows from others: their own classes, and the names and classes of what is inside. */
 function marksOf(rows: Element[]): string[] {
-  const classes = (element: Element) => (element.attribs.class ?? '').split(/\s+/).filter((name) => /^[A-Za-z][\w-]*$/.test(name));
+  const classes = (element: Element) =>
+    (element.attribs.class ?? '').split(/\s+/).filter((name) => /^[A-Za-z][\w-]*$/.test(name));
   const own = rows.flatMap((row) => classes(row).map((name) => `.${name}`));
   const inner = rows.flatMap((row) =>
-    row.children.filter(isTag).flatMap((child) => [...classes(child).map((name) => `:has(> .${name})`), `:has(> ${child.name})`]),
+    row.children
+      .filter(isTag)
+      .flatMap((child) => [...classes(child).map((name) => `:has(> .${name})`), `:has(> ${child.name})`]),
   );
   return [...new Set([...own, ...inner])];
 }

@@ -1,7 +1,8 @@
 import { isTag, type AnyNode, type Document, type Element } from 'domhandler';
 
-// The selectors that say nothing but where an element stands, as they are made here (`html > body > p:nth-of-type(3)`), followed from
-// the top: a general engine counts the siblings of each element anew, which takes the square of a long list's length.
+// The selectors that say nothing but where an element stands, as they are made here (`html > body > p:nth-of-type(3)`),
+// followed from the top: a general engine counts the siblings of each element anew, which takes the square of a long
+// list's length.
 
 interface Step {
   name: string;

@@ -18,7 +18,9 @@ describe('a source’s own time', () => {
   });
 
   it('is told with what it was', () => {
-    expect(describeProblem({ reason: 'odd time', at: NOW + 400 * DAY })).toContain('Its own time (2027-07-06 09:00) cannot be right');
+    expect(describeProblem({ reason: 'odd time', at: NOW + 400 * DAY })).toContain(
+      'Its own time (2027-07-06 09:00) cannot be right',
+    );
     expect(describeProblem({ reason: 'odd time', at: Number.POSITIVE_INFINITY })).toContain('(beyond the calendar)');
   });
 });
@@ -42,8 +44,11 @@ describe('what kept a field from being read', () => {
     { reason: 'long identity', begins: 'Honey' },
   ];
 
-  it.each(problems.map((problem) => [problem.reason, problem] as const))('%s is a sentence of its own', (_, problem) => {
-    expect(describeProblem(problem)).toMatch(/^[A-Z“\d].+[.!]$/u);
-    expect(problems.filter((each) => describeProblem(each) === describeProblem(problem))).toHaveLength(1);
-  });
+  it.each(problems.map((problem) => [problem.reason, problem] as const))(
+    '%s is a sentence of its own',
+    (_, problem) => {
+      expect(describeProblem(problem)).toMatch(/^[A-Z“\d].+[.!]$/u);
+      expect(problems.filter((each) => describeProblem(each) === describeProblem(problem))).toHaveLength(1);
+    },
+  );
 });

@@ -52,18 +52,25 @@ const SAYINGS: Sayings = {
   'one way left': ({ text }) => `Only one way of several still finds it (“${text}”), and one alone is not trusted.`,
   'in question': ({ text, changes }) => `“${text}” is in question: ${describeChanges(changes, 1)}.`,
   'not computed': ({ said }) => `It could not be computed: ${said}`,
-  'not counted': ({ records }) => `How many there are cannot be said: ${records} were read, and others could not be told apart.`,
+  'not counted': ({ records }) =>
+    `How many there are cannot be said: ${records} were read, and others could not be told apart.`,
   guard: ({ failure }) => describeGuardFailure(failure),
   'another format': ({ said }) => said,
   'not workable': ({ said }) => said,
   'odd time': ({ at }) =>
-    `Its own time (${describeTime(at)}) cannot be right: it is before 1970 or more than a day ahead of ours. Its clock wants setting.`,
-  'too much text': ({ most }) => `Its records hold more than ${most / 1_000_000} million characters. Read less of each, or fewer of them.`,
+    `Its own time (${describeTime(at)}) cannot be right: it is before 1970 or more than a day ahead of ours. Its ` +
+    'clock wants setting.',
+  'too much text': ({ most }) =>
+    `Its records hold more than ${most / 1_000_000} million characters. Read less of each, or fewer of them.`,
   'no records': () => 'There are no records here any more.',
-  'same identity': ({ count, identity }) => `${count} records have the same identity, “${identity}”; they cannot be told apart.`,
+  'same identity': ({ count, identity }) =>
+    `${count} records have the same identity, “${identity}”; they cannot be told apart.`,
   'no identity': ({ field }) =>
-    field === 'none' ? 'Nothing says what tells the records apart.' : `A record has no ${field}, by which it would be known.`,
-  'long identity': ({ begins }) => `What tells a record apart is too long to be kept (“${begins}…”). Choose fields that are shorter.`,
+    field === 'none'
+      ? 'Nothing says what tells the records apart.'
+      : `A record has no ${field}, by which it would be known.`,
+  'long identity': ({ begins }) =>
+    `What tells a record apart is too long to be kept (“${begins}…”). Choose fields that are shorter.`,
 };
 
 /** A reading problem as a sentence for the analyst. */
@@ -80,8 +87,8 @@ function describeTime(at: Instant): string {
 const MOST_AHEAD = DAY;
 
 /**
- * Why a source's own time is not taken for true at `now`, in milliseconds; null where it may be. Clocks and zones differ by hours; a
- * point that claims a day to come would make all that follow it late.
+ * Why a source's own time is not taken for true at `now`, in milliseconds; null where it may be. Clocks and zones
+ * differ by hours; a point that claims a day to come would make all that follow it late.
  */
 export function oddTime(at: Instant, now: Instant): ReadProblem | null {
   return at >= 0 && at <= now + MOST_AHEAD ? null : { reason: 'odd time', at };

@@ -16,8 +16,9 @@ export interface Proof {
 }
 
 /**
- * Proves each way of a field on a page: with the text at its place blanked and with its digits altered, a way that leans on
- * the watched value itself no longer finds it. Structured data is altered with the page, since a shop changes both.
+ * Proves each way of a field on a page: with the text at its place blanked and with its digits altered, a way that
+ * leans on the watched value itself no longer finds it. Structured data is altered with the page, since a shop changes
+ * both.
  */
 export function proveWays(document: Document, field: Pick<Field, 'type' | 'locators'>, typing: Typing): Proof[] {
   return field.locators.map((locator) => prove(document, locator, field, typing));
@@ -28,7 +29,8 @@ function prove(document: Document, locator: Locator, field: Pick<Field, 'type'>,
   const place = places.ok ? (places.value[0] ?? null) : null;
   if (place === null) return { locator, blanked: false, altered: false };
   const other = alteredFor(field.type, place.text);
-  const changed = place.element === null ? withTextReplaced(document, place.text, other) : withTextAt(document, place.element, other);
+  const changed =
+    place.element === null ? withTextReplaced(document, place.text, other) : withTextAt(document, place.element, other);
   const read = locate(changed, locator);
   const altered = read.ok && sameReading(read.value.text, other, field, typing);
   if (place.element === null) return { locator, blanked: null, altered };
@@ -50,14 +52,20 @@ function sameReading(text: string, other: string, field: Pick<Field, 'type'>, ty
 }
 
 /**
- * Another text that a field of this type reads as another value: of a scale another grade, of states another one's phrase,
- * of a moment the day or the year before.
+ * Another text that a field of this type reads as another value: of a scale another grade, of states another one's
+ * phrase, of a moment the day or the year before.
  */
 export function alteredFor(type: FieldType, text: string): string {
   const said = text.toLowerCase();
-  if (type.kind === 'moment') return text.replace(/\d+/, (first) => String(Number(first) > 1 ? Number(first) - 1 : 2).padStart(first.length, '0'));
+  if (type.kind === 'moment')
+    return text.replace(/\d+/, (first) =>
+      String(Number(first) > 1 ? Number(first) - 1 : 2).padStart(first.length, '0'),
+    );
   if (type.kind === 'grade') return type.scale.find((grade) => grade.toLowerCase() !== said.trim()) ?? text;
-  const other = type.kind === 'state' ? type.states.find(({ phrases }) => !phrases.some((phrase) => said.includes(phrase))) : undefined;
+  const other =
+    type.kind === 'state'
+      ? type.states.find(({ phrases }) => !phrases.some((phrase) => said.includes(phrase)))
+      : undefined;
   return other?.phrases[0] ?? alteredText(text);
 }
 

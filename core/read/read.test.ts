@@ -31,7 +31,8 @@ const field = (change: Partial<Field>): Field => ({
   ...change,
 });
 const document = documentOf(PAGE);
-const read = (change: Partial<Field>) => readField(pageRecord(document), field(change), { locale: 'en-GB', address: null });
+const read = (change: Partial<Field>) =>
+  readField(pageRecord(document), field(change), { locale: 'en-GB', address: null });
 const css = (selector: string) => ({ way: 'css' as const, selector });
 
 describe('a page', () => {
@@ -62,12 +63,18 @@ describe('reading a field', () => {
   it('finds it by meaning and by selector', () => {
     const byMeaning = read({ locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }] });
     const bySelector = read({ locators: [css('.price')] });
-    expect(byMeaning).toMatchObject({ ok: true, value: { value: { kind: 'money', amount: '24.10', currency: 'GBP' } } });
+    expect(byMeaning).toMatchObject({
+      ok: true,
+      value: { value: { kind: 'money', amount: '24.10', currency: 'GBP' } },
+    });
     expect(bySelector).toMatchObject({ ok: true, value: { value: { amount: '24.10' } } });
   });
 
   it('refuses places that differ, and takes places that agree', () => {
-    expect(read({ locators: [css('.other')] })).toMatchObject({ ok: false, error: { reason: 'several matches', count: 2 } });
+    expect(read({ locators: [css('.other')] })).toMatchObject({
+      ok: false,
+      error: { reason: 'several matches', count: 2 },
+    });
     expect(read({ locators: [css('#note, #note')] })).toMatchObject({ ok: true });
   });
 
@@ -77,8 +84,15 @@ describe('reading a field', () => {
   });
 
   it('goes on when one of its ways stops working', () => {
-    const ways = [css('.was'), { way: 'label' as const, label: 'Gone' }, { way: 'pattern' as const, pattern: '(£26[.]00)' }];
-    expect(read({ locators: ways })).toMatchObject({ ok: true, value: { text: '£26.00', lost: ['Beside the label “Gone”'] } });
+    const ways = [
+      css('.was'),
+      { way: 'label' as const, label: 'Gone' },
+      { way: 'pattern' as const, pattern: '(£26[.]00)' },
+    ];
+    expect(read({ locators: ways })).toMatchObject({
+      ok: true,
+      value: { text: '£26.00', lost: ['Beside the label “Gone”'] },
+    });
   });
 
   it('does not trust the one way that is left of several', () => {
@@ -88,14 +102,26 @@ describe('reading a field', () => {
 
   it('says why in a sentence, without throwing, for any selector', () => {
     const nothing = read({ locators: [css('.gone')] });
-    expect(!nothing.ok && describeProblem(nothing.error)).toBe('Nothing on the page matches any more (Its class .gone).');
-    fc.assert(fc.property(fc.string({ maxLength: 40 }), (selector) => typeof read({ locators: [css(selector)] }).ok === 'boolean'));
+    expect(!nothing.ok && describeProblem(nothing.error)).toBe(
+      'Nothing on the page matches any more (Its class .gone).',
+    );
+    fc.assert(
+      fc.property(
+        fc.string({ maxLength: 40 }),
+        (selector) => typeof read({ locators: [css(selector)] }).ok === 'boolean',
+      ),
+    );
   });
 
   it('lets one field fail without the others', () => {
-    const fields = [field({ locators: [css('.was')] }), field({ key: 'stock', type: { kind: 'text' }, locators: [css('.gone')] })];
+    const fields = [
+      field({ locators: [css('.was')] }),
+      field({ key: 'stock', type: { kind: 'text' }, locators: [css('.gone')] }),
+    ];
     const body = openBody(PAGE, 'html', 0);
-    const reading = body.ok ? readBody(body.value, pageDefinition('Copper smoker', fields), { address: null, latest: () => undefined }) : body;
+    const reading = body.ok
+      ? readBody(body.value, pageDefinition('Copper smoker', fields), { address: null, latest: () => undefined })
+      : body;
     expect(reading.ok && reading.value.records[0]?.fields.map(({ outcome }) => outcome.ok)).toEqual([true, false]);
   });
 });
@@ -115,9 +141,19 @@ describe('what a page offers', () => {
 
   it('tries a selector, and offers the class or id that was meant', () => {
     const type = { kind: 'money' as const, currency: null };
-    expect(tryLocator(document, css('.was'), type)).toMatchObject({ count: 1, suggestion: null, samples: [{ text: '£26.00' }] });
-    expect(tryLocator(document, css('was'), type)).toMatchObject({ count: 0, suggestion: { selector: '.was', count: 1 } });
-    expect(tryLocator(document, css('note'), type)).toMatchObject({ count: 0, suggestion: { selector: '#note', count: 1 } });
+    expect(tryLocator(document, css('.was'), type)).toMatchObject({
+      count: 1,
+      suggestion: null,
+      samples: [{ text: '£26.00' }],
+    });
+    expect(tryLocator(document, css('was'), type)).toMatchObject({
+      count: 0,
+      suggestion: { selector: '.was', count: 1 },
+    });
+    expect(tryLocator(document, css('note'), type)).toMatchObject({
+      count: 0,
+      suggestion: { selector: '#note', count: 1 },
+    });
     expect(tryLocator(document, css('.nothing'), type)).toMatchObject({ count: 0, suggestion: null });
     expect(tryLocator(document, css('p['), type).problem).not.toBeNull();
   });

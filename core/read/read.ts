@@ -29,7 +29,11 @@ const SHOWN_TEXT = 80;
 const MOST_TEXT = 20_000_000;
 
 /** Reads every record of a watch. The error is why none could be read: the guards, the format, nothing there. */
-export function readBody(body: Body, definition: WatchDefinition, context: ReadContext): Result<WatchReading, ReadProblem> {
+export function readBody(
+  body: Body,
+  definition: WatchDefinition,
+  context: ReadContext,
+): Result<WatchReading, ReadProblem> {
   const raw = rawRecords(body, definition.records);
   if (!raw.ok) return fail({ reason: 'another format', said: raw.error });
   const failure = failedGuard(definition.guards, { body, address: context.address, records: raw.value.length });
@@ -53,8 +57,18 @@ export function readBody(body: Body, definition: WatchDefinition, context: ReadC
 }
 
 /** What changed around all records of a page since they were chosen; null where nothing did. */
-function changesAround(body: Body, { records }: WatchDefinition, [first]: RawRecord[]): { changes: FrameChange[]; frame: Frame } | null {
-  if (body.format !== 'html' || records.from !== 'rows' || records.around === undefined || first?.scope == null || isDocument(first.scope))
+function changesAround(
+  body: Body,
+  { records }: WatchDefinition,
+  [first]: RawRecord[],
+): { changes: FrameChange[]; frame: Frame } | null {
+  if (
+    body.format !== 'html' ||
+    records.from !== 'rows' ||
+    records.around === undefined ||
+    first?.scope == null ||
+    isDocument(first.scope)
+  )
     return null;
   const frame = frameAround(body.document, first.scope);
   const changes = leastChanges(records.around, frame);
@@ -90,7 +104,10 @@ interface Reader {
   typing: Typing;
   latest: FormulaScope['latest'];
   computes: boolean;
-  /** Where among a record's fields those stand that identify it, in their order, and those that name it and its variant; -1 for none. */
+  /**
+   * Where among a record's fields those stand that identify it, in their order, and those that name it and its variant;
+   * -1 for none.
+   */
   identityAt: number[];
   nameAt: number;
   variantAt: number;
@@ -113,7 +130,10 @@ function readerOf(definition: WatchDefinition, typing: Typing, latest: FormulaSc
 
 /** A reading a field, in the order of the definition. */
 function readFields(raw: RawRecord, { fields, typing, computes, latest }: Reader): FieldReading[] {
-  const stated = raw.states === undefined ? fields : fields.filter((field) => field.locators.every((locator) => raw.states?.(locator) !== false));
+  const stated =
+    raw.states === undefined
+      ? fields
+      : fields.filter((field) => field.locators.every((locator) => raw.states?.(locator) !== false));
   if (!computes) return stated.map((field) => ({ field: field.key, outcome: readField(raw, field, typing) }));
   const found = stated
     .filter((field) => field.type.kind !== 'computed')
@@ -125,11 +145,23 @@ function recordOf(raw: RawRecord, fields: FieldReading[], reader: Reader): Resul
   const identity = identityOf(raw, fields, reader);
   if (!identity.ok) return identity;
   const name = spokenBy(reader, raw, identity.value, fields) ?? calledBySource(reader, raw, identity.value, fields);
-  return ok({ identity: identity.value, name, variant: variantOf(fields[reader.variantAt]), labels: raw.labels, marks: raw.marks, fields });
+  return ok({
+    identity: identity.value,
+    name,
+    variant: variantOf(fields[reader.variantAt]),
+    labels: raw.labels,
+    marks: raw.marks,
+    fields,
+  });
 }
 
 /** What a record is called by those who follow it; null where they have said nothing of it. */
-function spokenBy({ definition: { names, fields } }: Reader, { labels }: RawRecord, identity: string, read: FieldReading[]): string | null {
+function spokenBy(
+  { definition: { names, fields } }: Reader,
+  { labels }: RawRecord,
+  identity: string,
+  read: FieldReading[],
+): string | null {
   if (names === undefined) return null;
   const textOf = (label: string) => {
     const key = fields.find((field) => field.label === label)?.key;
@@ -139,7 +171,12 @@ function spokenBy({ definition: { names, fields } }: Reader, { labels }: RawReco
   return spokenName(names, { identity, labels, textOf });
 }
 
-function calledBySource({ definition, nameAt }: Reader, raw: RawRecord, identity: string, fields: FieldReading[]): string {
+function calledBySource(
+  { definition, nameAt }: Reader,
+  raw: RawRecord,
+  identity: string,
+  fields: FieldReading[],
+): string {
   return raw.name ?? (identity === WHOLE ? definition.subject : (calledBy(fields[nameAt]) ?? identity));
 }
 
@@ -163,8 +200,13 @@ function namedField(fields: Field[], read: Map<string, FieldReading>, name: stri
   return reading.outcome.ok ? ok(reading.outcome.value.value) : fail(`${field.label} was not read.`);
 }
 
-function identityOf(raw: RawRecord, fields: FieldReading[], { definition, identityAt }: Reader): Result<string, ReadProblem> {
-  if (identityAt.length === 0) return raw.identity === null ? fail({ reason: 'no identity', field: 'none' }) : bounded(raw.identity);
+function identityOf(
+  raw: RawRecord,
+  fields: FieldReading[],
+  { definition, identityAt }: Reader,
+): Result<string, ReadProblem> {
+  if (identityAt.length === 0)
+    return raw.identity === null ? fail({ reason: 'no identity', field: 'none' }) : bounded(raw.identity);
   const values: Value[] = [];
   for (const [place, at] of identityAt.entries()) {
     const outcome = fields[at]?.outcome;
@@ -181,7 +223,9 @@ const LONGEST_IDENTITY = 800;
 
 function bounded(identity: string): Result<string, ReadProblem> {
   if (isAllRecords({ identity })) return fail({ reason: 'same identity', identity, count: 2 });
-  return identity.length > LONGEST_IDENTITY ? fail({ reason: 'long identity', begins: cut(identity, SHOWN_TEXT) }) : ok(identity);
+  return identity.length > LONGEST_IDENTITY
+    ? fail({ reason: 'long identity', begins: cut(identity, SHOWN_TEXT) })
+    : ok(identity);
 }
 
 /** The identity that the values of a record's key fields make, in their order. */
@@ -204,12 +248,24 @@ function variantOf(reading: FieldReading | undefined): string | null {
 }
 
 /** Keeps the records that can be told apart, and of these the chosen. */
-function tellApart(read: ReadRecord[], problems: Map<string, ReadProblem>, { chosen, leftOut }: WatchDefinition): WatchReading {
+function tellApart(
+  read: ReadRecord[],
+  problems: Map<string, ReadProblem>,
+  { chosen, leftOut }: WatchDefinition,
+): WatchReading {
   const distinct = namedApart(distinctOf(read, problems));
   if (chosen === null) return { records: distinct, offered: [], problems: [...problems.values()] };
   const [taken, passed] = [new Set(chosen), new Set([...chosen, ...leftOut])];
-  const offered = new Map(distinct.filter(({ identity }) => !passed.has(identity)).map(({ identity, name }) => [identity, { identity, name }]));
-  return { records: distinct.filter(({ identity }) => taken.has(identity)), offered: [...offered.values()], problems: [...problems.values()] };
+  const offered = new Map(
+    distinct
+      .filter(({ identity }) => !passed.has(identity))
+      .map(({ identity, name }) => [identity, { identity, name }]),
+  );
+  return {
+    records: distinct.filter(({ identity }) => taken.has(identity)),
+    offered: [...offered.values()],
+    problems: [...problems.values()],
+  };
 }
 
 /** The records that are there once. Points of one name are one record seen at several times. */
@@ -235,5 +291,7 @@ function namedApart(records: ReadRecord[]): ReadRecord[] {
   }
   return shared.size === 0
     ? records
-    : records.map((record) => (shared.has(record.name) ? { ...record, name: `${record.name}, ${record.identity}` } : record));
+    : records.map((record) =>
+        shared.has(record.name) ? { ...record, name: `${record.name}, ${record.identity}` } : record,
+      );
 }

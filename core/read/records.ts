@@ -25,7 +25,10 @@ export interface RawRecord {
   text: () => string;
   /** The part of a page it is; null for other formats. */
   scope: Scope | null;
-  /** Whether it states something at all; absent where every record of its kind states everything. What is not stated is no failure. */
+  /**
+   * Whether it states something at all; absent where every record of its kind states everything. What is not stated is
+   * no failure.
+   */
   states?: (locator: Locator) => boolean;
 }
 
@@ -45,30 +48,51 @@ export function rawRecords(body: Body, source: RecordSource): Result<RawRecord[]
     json: () => (body.format === 'json' && source.from === 'json' ? jsonRecords(body, source.path) : null),
     csv: () => (body.format === 'csv' ? ok(body.rows.map((row) => cellRecord(body.columns, row))) : null),
     xml: () => (body.format === 'xml' && source.from === 'xml' ? xmlRecords(body.document, source.path) : null),
-    feed: () => (body.format === 'feed' ? ok(body.items.map(({ identity, parts }) => partsRecord(identity, parts.title ?? null, parts))) : null),
-    metrics: () => (body.format === 'metrics' && source.from === 'metrics' ? ok(sampleRecords(body, source.family)) : null),
-    senml: () => (body.format === 'senml' && source.from === 'senml' ? ok(pointRecords(body.points, source.grouped === true)) : null),
+    feed: () =>
+      body.format === 'feed'
+        ? ok(body.items.map(({ identity, parts }) => partsRecord(identity, parts.title ?? null, parts)))
+        : null,
+    metrics: () =>
+      body.format === 'metrics' && source.from === 'metrics' ? ok(sampleRecords(body, source.family)) : null,
+    senml: () =>
+      body.format === 'senml' && source.from === 'senml'
+        ? ok(pointRecords(body.points, source.grouped === true))
+        : null,
   };
   return read[source.from]() ?? fail('The source came in another format than this watch reads.');
 }
 
 /** A page, or an element of it, as one record. */
 export function pageRecord(scope: Scope, identity: string | null = WHOLE): RawRecord {
-  return { identity, name: null, labels: {}, marks: NO_MARKS, find: (locator) => locate(scope, locator), text: () => visibleText(scope), scope };
+  return {
+    identity,
+    name: null,
+    labels: {},
+    marks: NO_MARKS,
+    find: (locator) => locate(scope, locator),
+    text: () => visibleText(scope),
+    scope,
+  };
 }
 
-function rowRecords(document: Scope, { rows, table }: Extract<RecordSource, { from: 'rows' }>): Result<RawRecord[], string> {
+function rowRecords(
+  document: Scope,
+  { rows, table }: Extract<RecordSource, { from: 'rows' }>,
+): Result<RawRecord[], string> {
   if (table !== undefined) return tableRecords(document, table);
   const elements = selectElements(document, rows);
   if (!elements.ok) return fail(`The selector for its records cannot be used: ${elements.error}`);
-  return bounded(elements.value.filter((element) => !isAdvertised(element)).map((element: Element) => pageRecord(element, null)));
+  return bounded(
+    elements.value.filter((element) => !isAdvertised(element)).map((element: Element) => pageRecord(element, null)),
+  );
 }
 
 function tableRecords(document: Scope, wanted: TableHeads): Result<RawRecord[], string> {
   const tables = findTables(document, wanted);
   if (!tables.ok) return fail(sayTableProblem(tables.error, wanted));
   const found = tables.value.map(recordRows);
-  // A row that does not fit its head has nothing that could be read: it is told, and no record is said to be gone for it.
+  // A row that does not fit its head has nothing that could be read: it is told, and no record is said to be gone for
+  // it.
   const odd = found.flatMap((each) => each.odd.map(bare));
   return bounded([...found.flatMap(({ rows }) => rows.map((row) => pageRecord(row, null))), ...odd]);
 }
@@ -82,7 +106,10 @@ function sayTableProblem(problem: TableProblem, { heads }: TableHeads): string {
     case 'no table':
       return `The page has no table any more whose heads are those of ${table}.`;
     case 'another heading':
-      return `${table.charAt(0).toUpperCase()}${table.slice(1)} stands under “${problem.is}” now; before, it stood under “${problem.was}”.`;
+      return (
+        `${table.charAt(0).toUpperCase()}${table.slice(1)} stands under “${problem.is}” now; before, it stood ` +
+        `under “${problem.was}”.`
+      );
   }
 }
 
@@ -101,7 +128,12 @@ function jsonRecords(body: JsonNode, path: string): Result<RawRecord[], string> 
 function xmlRecords(document: Parameters<typeof queryXml>[0], path: string): Result<RawRecord[], string> {
   const nodes = queryXml(document, path);
   if (!nodes.ok) return fail(`The path to its records cannot be used: ${nodes.error}`);
-  return bounded(nodes.value.map((node) => ({ ...bare(), find: (locator) => (locator.way === 'xpath' ? locateXml(node, locator.path) : NOT_HERE) })));
+  return bounded(
+    nodes.value.map((node) => ({
+      ...bare(),
+      find: (locator) => (locator.way === 'xpath' ? locateXml(node, locator.path) : NOT_HERE),
+    })),
+  );
 }
 
 function locateXml(node: Parameters<typeof queryXml>[0], path: string): Result<Found, LocateProblem> {
@@ -109,10 +141,20 @@ function locateXml(node: Parameters<typeof queryXml>[0], path: string): Result<F
   if (!found.ok) return fail({ reason: 'bad selector', detail: found.error });
   const [first] = found.value;
   if (first === undefined) return NO_MATCH;
-  return found.value.length > 1 ? fail({ reason: 'several matches', count: found.value.length }) : ok(plainText(textOfNode(first)));
+  return found.value.length > 1
+    ? fail({ reason: 'several matches', count: found.value.length })
+    : ok(plainText(textOfNode(first)));
 }
 
-const bare = (): RawRecord => ({ identity: null, name: null, labels: {}, marks: NO_MARKS, find: () => NOT_HERE, text: () => '', scope: null });
+const bare = (): RawRecord => ({
+  identity: null,
+  name: null,
+  labels: {},
+  marks: NO_MARKS,
+  find: () => NOT_HERE,
+  text: () => '',
+  scope: null,
+});
 
 function cellRecord(columns: string[], row: string[]): RawRecord {
   const find = (locator: Locator): Result<Found, LocateProblem> => {
@@ -140,7 +182,10 @@ function sampleRecords(body: MetricsBody, family: string | null): RawRecord[] {
 const LABEL = 'label:';
 const NO_LABELS: Record<string, string> = {};
 
-/** A record that is one value with its name. A class, since a feed has tens of thousands: nothing is made for one but itself. */
+/**
+ * A record that is one value with its name. A class, since a feed has tens of thousands: nothing is made for one but
+ * itself.
+ */
 abstract class PartRecord implements RawRecord {
   readonly scope = null;
   abstract readonly identity: string;
@@ -256,7 +301,9 @@ class GroupRecord implements RawRecord {
   }
 
   states(locator: Locator): boolean {
-    return locator.way !== 'part' || !locator.part.startsWith(PART) || this.#points.has(locator.part.slice(PART.length));
+    return (
+      locator.way !== 'part' || !locator.part.startsWith(PART) || this.#points.has(locator.part.slice(PART.length))
+    );
   }
 
   find(locator: Locator): Result<Found, LocateProblem> {
@@ -272,5 +319,7 @@ class GroupRecord implements RawRecord {
 }
 
 function bounded(records: RawRecord[]): Result<RawRecord[], string> {
-  return records.length > MOST_RECORDS ? fail(`There are more than ${MOST_RECORDS.toLocaleString('en')} records here.`) : ok(records);
+  return records.length > MOST_RECORDS
+    ? fail(`There are more than ${MOST_RECORDS.toLocaleString('en')} records here.`)
+    : ok(records);
 }

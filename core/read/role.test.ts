@@ -28,7 +28,10 @@ describe('what a field is', () => {
   });
 
   it('is found for fields that were kept before they had a role, and stays as it was said', () => {
-    const fields = [{ ...field('price', 'money'), key: 'a' }, { ...field('price', 'money'), key: 'b', role: 'shipping cost' }]; // prettier-ignore
+    const fields = [
+      { ...field('price', 'money'), key: 'a' },
+      { ...field('price', 'money'), key: 'b', role: 'shipping cost' },
+    ];
     const read = storedDefinition.read({ v: 1, subject: 'Smoker', fields });
     expect(read.fields.map(({ role }) => role)).toEqual(['price', 'shipping cost']);
   });

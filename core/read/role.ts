@@ -1,6 +1,8 @@
 import type { Locator } from './locator';
 
-/** Words for what a field is: schema.org's where it has one, else a plain noun. Open: what is here is what code goes by. */
+/**
+ * Words for what a field is: schema.org's where it has one, else a plain noun. Open: what is here is what code goes by.
+ */
 const ROLES = ['name', 'identifier', 'price', 'shipping cost', 'availability', 'day', 'value'] as const;
 
 /** What a field is, whatever she calls it. */
@@ -34,7 +36,9 @@ interface Called {
   locators: Locator[];
 }
 
-/** What a field seems to be, by the meaning its place is given, else by what it is called; null where nothing says so. */
+/**
+ * What a field seems to be, by the meaning its place is given, else by what it is called; null where nothing says so.
+ */
 export function roleFor({ label, type, locators }: Called): Role | null {
   const meanings = locators.flatMap((locator) => (locator.way === 'structured' ? [locator.path] : []));
   const role = find(BY_PROPERTY, meanings) ?? find(BY_LABEL, [label]);

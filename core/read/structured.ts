@@ -15,9 +15,10 @@ const MOST_LEAVES = 2000;
 const DEEPEST = 12;
 
 /**
- * Every leaf of the schema.org JSON-LD (https://schema.org, JSON-LD 1.1) and microdata (WHATWG HTML, 5) in a scope, each
- * under its nearest typed top-level node, both with the same paths. Numbers keep their digits as written. Blocks that are
- * not JSON are passed over: a page with one broken block still has its others. Bounded to 2,000 leaves and 12 levels.
+ * Every leaf of the schema.org JSON-LD (https://schema.org, JSON-LD 1.1) and microdata (WHATWG HTML, 5) in a scope,
+ * each under its nearest typed top-level node, both with the same paths. Numbers keep their digits as written. Blocks
+ * that are not JSON are passed over: a page with one broken block still has its others. Bounded to 2,000 leaves and 12
+ * levels.
  */
 export const structuredLeaves = keptFor((scope: Document | Element): StructuredLeaf[] => {
   const leaves = [...jsonLdLeaves(scope), ...microdataLeaves(scope)];
@@ -56,7 +57,14 @@ function typeOf(node: { [key: string]: Json }): string | null {
   return typeof name === 'string' ? name.replace(SCHEMA, '') : null;
 }
 
-function walk(json: Json, type: string, path: string, currency: string | null, leaves: StructuredLeaf[], depth: number): void {
+function walk(
+  json: Json,
+  type: string,
+  path: string,
+  currency: string | null,
+  leaves: StructuredLeaf[],
+  depth: number,
+): void {
   if (leaves.length >= MOST_LEAVES || depth > DEEPEST) return;
   if (Array.isArray(json)) {
     for (const member of json) walk(member, type, path, currency, leaves, depth + 1);

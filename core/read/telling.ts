@@ -6,7 +6,10 @@ import { AVAILABILITY, GRADES, type FieldType } from './definition';
 import { isHidden, pageFacts, shortText, strikes, visibleText, type Document, type Element } from './html';
 import { labelFor } from './label';
 
-/** A place whose words say something that is followed like a price: whether a thing can be had, a date, a grade, a rating. */
+/**
+ * A place whose words say something that is followed like a price: whether a thing can be had, a date, a grade, a
+ * rating.
+ */
 interface Telling {
   element: Element;
   type: FieldType;
@@ -16,9 +19,27 @@ interface Telling {
 const LONGEST = 60;
 /** Places of which is asked which moment they say, or beside what they stand. */
 const MOST_PROBED = 200;
-const PASSED_BY = new Set(['a', 'button', 'nav', 'select', 'option', 'label', 'h1', 'h2', 'h3', 'h4', 'h5', 'h6', 'th', 'footer']);
+const PASSED_BY = new Set([
+  'a',
+  'button',
+  'nav',
+  'select',
+  'option',
+  'label',
+  'h1',
+  'h2',
+  'h3',
+  'h4',
+  'h5',
+  'h6',
+  'th',
+  'footer',
+]);
 
-/** The places of a page that tell of stock, dates, grades and ratings, in order; what is struck out or leads elsewhere tells nothing. */
+/**
+ * The places of a page that tell of stock, dates, grades and ratings, in order; what is struck out or leads elsewhere
+ * tells nothing.
+ */
 export function tellingElements(document: Document, most: number): Telling[] {
   const locale = pageFacts(document).locale ?? 'en-GB';
   const found: Telling[] = [];
@@ -39,7 +60,10 @@ export function tellingElements(document: Document, most: number): Telling[] {
 
 /** What a short text is by its words alone: whether a thing can be had, or a date. Null for any other. */
 export function toldBy(text: string, locale: string | null): Pick<Telling, 'type' | 'label'> | null {
-  const kind = text.length > LONGEST ? undefined : KINDS.find(({ fits, needs }) => needs === null && fits(text, locale ?? 'en-GB'));
+  const kind =
+    text.length > LONGEST
+      ? undefined
+      : KINDS.find(({ fits, needs }) => needs === null && fits(text, locale ?? 'en-GB'));
   return kind ?? null;
 }
 
@@ -63,13 +87,20 @@ interface Kind {
   fits: (text: string, locale: string) => boolean;
 }
 
-/** A year with a day, or with a month in words: only of such a text it is asked which moment it is, for that takes long. */
+/**
+ * A year with a day, or with a month in words: only of such a text it is asked which moment it is, for that takes long.
+ */
 const LIKE_A_DAY =
   /^(?:\p{L}+,? )?\d{1,2}(?:[./-]\d{1,2}[./-]|\.?\s\p{L}{3,9}\.?,?\s)(?:19|20)\d{2}|^(?:19|20)\d{2}-\d{2}-\d{2}|^\p{L}{3,9}\.? \d{1,2}, (?:19|20)\d{2}/u;
 
 const KINDS: Kind[] = [
   { type: { kind: 'state', states: AVAILABILITY }, label: 'availability', needs: null, fits: saysAvailability },
-  { type: { kind: 'moment' }, label: 'date', needs: null, fits: (text, locale) => LIKE_A_DAY.test(text) && parseMoment(text, locale) !== null },
+  {
+    type: { kind: 'moment' },
+    label: 'date',
+    needs: null,
+    fits: (text, locale) => LIKE_A_DAY.test(text) && parseMoment(text, locale) !== null,
+  },
   {
     type: { kind: 'grade', scale: GRADES },
     label: 'grade',

@@ -4,7 +4,12 @@ import { plainText, type Found } from './found';
 import { parseAs } from './typed';
 
 const page = (text: string): Found => ({ text, currency: null });
-const read = (type: FieldType, found: Found, locale: string | null = 'en-GB', address: string | null = 'http://shop.example/a/b') => {
+const read = (
+  type: FieldType,
+  found: Found,
+  locale: string | null = 'en-GB',
+  address: string | null = 'http://shop.example/a/b',
+) => {
   const parsed = parseAs(type, found, { locale, address });
   return parsed.ok ? parsed.value.value : parsed.error;
 };
@@ -33,7 +38,13 @@ describe('a state', () => {
   });
 
   it('is told by whole words alone', () => {
-    const lid: FieldType = { kind: 'state', states: [{ name: 'open', phrases: ['open'] }, { name: 'shut', phrases: ['shut'] }] }; // prettier-ignore
+    const lid: FieldType = {
+      kind: 'state',
+      states: [
+        { name: 'open', phrases: ['open'] },
+        { name: 'shut', phrases: ['shut'] },
+      ],
+    };
     expect(read(lid, page('reopened, then shut'))).toEqual({ kind: 'state', state: 'shut' });
   });
 });
@@ -46,11 +57,16 @@ describe('a flag', () => {
     ['0', false],
     ['perhaps', 'neither yes nor no'],
   ])('“%s” is %s', (text, is) => {
-    expect(read({ kind: 'flag', yes: [], no: [] }, page(text))).toEqual(typeof is === 'string' ? is : { kind: 'flag', is });
+    expect(read({ kind: 'flag', yes: [], no: [] }, page(text))).toEqual(
+      typeof is === 'string' ? is : { kind: 'flag', is },
+    );
   });
 
   it('goes by her own words where she gives them', () => {
-    expect(read({ kind: 'flag', yes: ['running'], no: ['halted'] }, page('Halted'))).toEqual({ kind: 'flag', is: false });
+    expect(read({ kind: 'flag', yes: ['running'], no: ['halted'] }, page('Halted'))).toEqual({
+      kind: 'flag',
+      is: false,
+    });
   });
 
   it('of a phrase says whether it is there, in any case and over any white space', () => {
@@ -70,7 +86,9 @@ describe('a grade', () => {
     ['D', null],
     ['', null],
   ])('“%s” is %s', (text, on) => {
-    expect(read(grade, page(text))).toEqual(on === null ? 'not on the scale' : { kind: 'grade', grade: on, scale: ['A', 'B', 'C'] });
+    expect(read(grade, page(text))).toEqual(
+      on === null ? 'not on the scale' : { kind: 'grade', grade: on, scale: ['A', 'B', 'C'] },
+    );
   });
 });
 
@@ -83,30 +101,52 @@ describe('a link', () => {
     expect(read({ kind: 'link' }, page(text))).toEqual({ kind: 'link', address });
   });
 
-  it.each(['javascript:alert(1)', 'data:text/html,x', 'file:///etc/passwd', 'mailto:a@b.example'])('%s is refused', (text) => {
-    expect(read({ kind: 'link' }, page(text))).toBe('no address');
-  });
+  it.each(['javascript:alert(1)', 'data:text/html,x', 'file:///etc/passwd', 'mailto:a@b.example'])(
+    '%s is refused',
+    (text) => {
+      expect(read({ kind: 'link' }, page(text))).toBe('no address');
+    },
+  );
 });
 
 describe('money and numbers', () => {
   it('takes the currency that a source states before the one to assume', () => {
-    expect(read({ kind: 'money', currency: 'EUR' }, { text: '24.00', currency: 'GBP' })).toEqual({ kind: 'money', amount: '24.00', currency: 'GBP' });
-    expect(read({ kind: 'money', currency: 'EUR' }, { text: '24.00', currency: null, stated: 'number' })).toEqual({ kind: 'money', amount: '24.00', currency: 'EUR' });
-  }); // prettier-ignore
+    expect(read({ kind: 'money', currency: 'EUR' }, { text: '24.00', currency: 'GBP' })).toEqual({
+      kind: 'money',
+      amount: '24.00',
+      currency: 'GBP',
+    });
+    expect(read({ kind: 'money', currency: 'EUR' }, { text: '24.00', currency: null, stated: 'number' })).toEqual({
+      kind: 'money',
+      amount: '24.00',
+      currency: 'EUR',
+    });
+  });
 
   it('reads what is struck out beside a price as no part of it', () => {
-    expect(read({ kind: 'money', currency: null }, { text: '£30.00 £24.00', standing: '£24.00', currency: null })).toMatchObject({ amount: '24.00' });
+    expect(
+      read({ kind: 'money', currency: null }, { text: '£30.00 £24.00', standing: '£24.00', currency: null }),
+    ).toMatchObject({ amount: '24.00' });
   });
 
   it('takes a machine’s number by its point, whatever the page’s language', () => {
-    expect(read({ kind: 'money', currency: null }, { text: '1249.00', currency: 'EUR' }, 'de-DE')).toMatchObject({ amount: '1249.00' });
-    expect(read({ kind: 'number' }, page('1.249,5 kg'), 'de-DE')).toEqual({ kind: 'number', amount: '1249.5', unit: 'kg' });
+    expect(read({ kind: 'money', currency: null }, { text: '1249.00', currency: 'EUR' }, 'de-DE')).toMatchObject({
+      amount: '1249.00',
+    });
+    expect(read({ kind: 'number' }, page('1.249,5 kg'), 'de-DE')).toEqual({
+      kind: 'number',
+      amount: '1249.5',
+      unit: 'kg',
+    });
   });
 
   it('reads the empty cell and the dash of a data format as absent, and on a page as nothing said', () => {
-    for (const nothing of ['', '-', 'n/a', 'None']) expect(read({ kind: 'number' }, plainText(nothing))).toEqual({ kind: 'absent' });
+    for (const nothing of ['', '-', 'n/a', 'None'])
+      expect(read({ kind: 'number' }, plainText(nothing))).toEqual({ kind: 'absent' });
     expect(read({ kind: 'number' }, page('–'))).not.toEqual({ kind: 'absent' });
-    expect(read({ kind: 'money', currency: 'GBP' }, { text: 'null', currency: null, stated: 'null' })).toEqual({ kind: 'absent' });
+    expect(read({ kind: 'money', currency: 'GBP' }, { text: 'null', currency: null, stated: 'null' })).toEqual({
+      kind: 'absent',
+    });
   });
 
   it('keeps the unit it is given where none is written', () => {
@@ -117,7 +157,10 @@ describe('money and numbers', () => {
 
 describe('a text', () => {
   it('is folded, and what is masked is out of it', () => {
-    expect(read({ kind: 'text', masks: ['visitor \\d+'] }, page('You are\n  visitor 410233.'))).toEqual({ kind: 'text', text: 'You are ….' });
+    expect(read({ kind: 'text', masks: ['visitor \\d+'] }, page('You are\n  visitor 410233.'))).toEqual({
+      kind: 'text',
+      text: 'You are ….',
+    });
     expect(read({ kind: 'text', masks: ['(unclosed'] }, page('a  b'))).toEqual({ kind: 'text', text: 'a b' });
   });
 });

@@ -25,7 +25,9 @@ export interface Typed {
 
 const NOTHING = /^(?:[-–—]|n\/?a|none|null|nan)?$/i;
 
-/** Turns a found text into a value of the given type, or a stated refusal. What the source states to be null is absent. */
+/**
+ * Turns a found text into a value of the given type, or a stated refusal. What the source states to be null is absent.
+ */
 export function parseAs(type: FieldType, found: Found, typing: Typing): Result<Typed, Refusal> {
   return found.stated === 'null' ? plain(ABSENT) : parseText(type, found, typing);
 }
@@ -41,7 +43,10 @@ function parseText(type: FieldType, found: Found, typing: Typing): Result<Typed,
     case 'flag':
       return parseFlag(type, found);
     case 'phrase':
-      return plain({ kind: 'flag', is: foldText(found.text).toLowerCase().includes(foldText(type.phrase).toLowerCase()) });
+      return plain({
+        kind: 'flag',
+        is: foldText(found.text).toLowerCase().includes(foldText(type.phrase).toLowerCase()),
+      });
     case 'state':
       return parseState(type.states, found.text);
     case 'grade':
@@ -61,7 +66,9 @@ function parseText(type: FieldType, found: Found, typing: Typing): Result<Typed,
 
 const plain = (value: Value): Result<Typed, Refusal> => ok({ value, byLocale: false });
 
-/** The number as a machine wrote it, where one did: with a point, whatever the page's language is (schema.org/price). */
+/**
+ * The number as a machine wrote it, where one did: with a point, whatever the page's language is (schema.org/price).
+ */
 function machineNumber(found: Found, locale: string | null): Decimal | null {
   const machine = found.currency !== null || found.stated === 'number' || (found.stated === 'text' && locale === null);
   return machine ? plainNumber(found.text) : null;
@@ -144,7 +151,9 @@ function parseLink(kind: 'link' | 'picture', text: string, from: string | null):
   const written = foldText(text);
   try {
     const address = new URL(written, from ?? undefined);
-    return address.protocol === 'http:' || address.protocol === 'https:' ? plain({ kind, address: address.href }) : fail('no address');
+    return address.protocol === 'http:' || address.protocol === 'https:'
+      ? plain({ kind, address: address.href })
+      : fail('no address');
   } catch {
     return fail('no address');
   }

@@ -12,7 +12,10 @@ const MOST_WORDS = 6000;
 const MOST_PARTS = 20;
 const MOST_EDITS = 400;
 
-/** Finds what moves by itself on a page: the words in which two fetches of the same moment differ, each with a mask for its like. */
+/**
+ * Finds what moves by itself on a page: the words in which two fetches of the same moment differ, each with a mask for
+ * its like.
+ */
 export function volatileParts(first: string, second: string): VolatilePart[] {
   const [a, b] = [first, second].map((text) => text.split(/\s+/).slice(0, MOST_WORDS));
   const edits = diffArrays(a ?? [], b ?? [], { maxEditLength: MOST_EDITS }) ?? [];

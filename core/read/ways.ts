@@ -21,12 +21,21 @@ export function wayNeeded(plain: Document, rendered: Document): WayNeeded {
   if (prices.length > 0)
     return {
       way: 'rendered',
-      said: `The browser shows ${countOf(prices.length, 'price')} that a plain fetch does not have, such as ${prices[0] ?? ''}.`,
+      said:
+        `The browser shows ${countOf(prices.length, 'price')} that a plain fetch does not have, such as ` +
+        `${prices[0] ?? ''}.`,
     };
-  if (share > MUCH) return { way: 'rendered', said: `A plain fetch lacks ${Math.round(share * 100)}% of the words that the browser shows.` };
+  if (share > MUCH)
+    return {
+      way: 'rendered',
+      said: `A plain fetch lacks ${Math.round(share * 100)}% of the words that the browser shows.`,
+    };
   return {
     way: 'plain',
-    said: missing.length === 0 ? 'A plain fetch has all that the browser shows.' : 'A plain fetch has what matters of what the browser shows.',
+    said:
+      missing.length === 0
+        ? 'A plain fetch has all that the browser shows.'
+        : 'A plain fetch has what matters of what the browser shows.',
   };
 }
 

@@ -25,7 +25,9 @@ describe('what is bounded, in words', () => {
 });
 
 describe('a bound', () => {
-  it.each([0, -1, 1.5, Number.NaN, 1_000_001])('is refused as %d', (anHour) => expect(allowanceFault({ ...NONE, anHour })).toMatch(/whole number/));
+  it.each([0, -1, 1.5, Number.NaN, 1_000_001])('is refused as %d', (anHour) =>
+    expect(allowanceFault({ ...NONE, anHour })).toMatch(/whole number/),
+  );
   it.each([null, 1, 1_000_000])('may be %s', (anHour) => expect(allowanceFault({ ...NONE, anHour })).toBeNull());
   it('is nearly spent at eight tenths, and not before', () => {
     expect(isNearlySpent({ used: 8, most: 10 })).toBe(true);

@@ -48,12 +48,22 @@ export function boundsWords(set: readonly (Allowance & { of: AllowanceOf })[]): 
     const bound = set.find((each) => each.of === of);
     if (bound === undefined) return [];
     const whose = of === 'mails a reader' ? ' to each reader' : '';
-    const said = (most: number | null, within: string) => (most === null ? [] : [`${countOf(most, COUNTED[of])}${whose} ${within}`]);
-    return [...said(bound.anHour, 'in 60 minutes'), ...said(bound.aDay, 'in 24 hours'), ...said(bound.aMonth, 'a month')];
+    const said = (most: number | null, within: string) =>
+      most === null ? [] : [`${countOf(most, COUNTED[of])}${whose} ${within}`];
+    return [
+      ...said(bound.anHour, 'in 60 minutes'),
+      ...said(bound.aDay, 'in 24 hours'),
+      ...said(bound.aMonth, 'a month'),
+    ];
   });
 }
 
-const COUNTED: Record<Spending['of'], string> = { mails: 'mail', 'mails a reader': 'mail', texts: 'short text', looks: 'look' };
+const COUNTED: Record<Spending['of'], string> = {
+  mails: 'mail',
+  'mails a reader': 'mail',
+  texts: 'short text',
+  looks: 'look',
+};
 const STRETCH: Record<Within, string> = {
   'an hour': 'in the last 60 minutes',
   '24 hours': 'in the last 24 hours',
@@ -69,8 +79,12 @@ export function spendingWords({ of, within, about, used, most }: Spending): stri
 
 /** What happens beyond a bound. */
 const BEYOND: Record<Spending['of'], string> = {
-  mails: 'Beyond that mails are gathered, one for each reader and report, and go when there is room again. Nothing is dropped.',
-  'mails a reader': 'Beyond that what is for her is gathered, one mail for each report, and goes when there is room again. Nothing is dropped.',
+  mails:
+    'Beyond that mails are gathered, one for each reader and report, and go when there is room again. Nothing is ' +
+    'dropped.',
+  'mails a reader':
+    'Beyond that what is for her is gathered, one mail for each report, and goes when there is room again. ' +
+    'Nothing is dropped.',
   texts: 'Beyond that what would be a short text comes as a mail.',
   looks: 'Beyond that its watches wait for the next day.',
 };
@@ -102,7 +116,8 @@ export function allowanceMail({ readerName, spent, made, link, place }: Allowanc
 <tr><td colspan="2" style="padding:0">${beyond.map((each) => html`<p style="margin:0 0 6px">${each}</p>`)}</td></tr>`;
   return {
     subject: oneLine(
-      `Nearly spent: ${first === undefined ? 'an allowance' : spendingWords(first)}${said.length > 1 ? `, and ${said.length - 1} more` : ''}`,
+      'Nearly spent: ' +
+        `${first === undefined ? 'an allowance' : spendingWords(first)}${said.length > 1 ? `, and ${said.length - 1} more` : ''}`,
     ),
     html: pageHtml(page, [block]).markup,
     text: pageText(page, [said.map((each) => flat(`${each}.`)).join('\n'), beyond.join('\n')]),

@@ -12,7 +12,10 @@ const entry = (text: string) => ({
   summary: text,
   html: `<p>${text}</p>`,
 });
-const feed = (text: string, entries: (Omit<ReturnType<typeof entry>, 'html'> & { html: string | null })[] = [entry(text)]) =>
+const feed = (
+  text: string,
+  entries: (Omit<ReturnType<typeof entry>, 'html'> & { html: string | null })[] = [entry(text)],
+) =>
   atomFeed({
     id: 'tag:heatherlow.example,2026:report/1',
     title: text,
@@ -24,7 +27,10 @@ const feed = (text: string, entries: (Omit<ReturnType<typeof entry>, 'html'> & {
   });
 
 const ATOM = 'http://www.w3.org/2005/Atom';
-const texts = (xml: string, name: string) => parseXmlDocument(xml).getElementsByTagNameNS(ATOM, name).map(({ textContent }) => textContent); // prettier-ignore
+const texts = (xml: string, name: string) =>
+  parseXmlDocument(xml)
+    .getElementsByTagNameNS(ATOM, name)
+    .map(({ textContent }) => textContent);
 
 describe('a feed', () => {
   it('holds what RFC 4287 asks of a feed and of each entry', () => {
@@ -53,7 +59,18 @@ describe('a feed', () => {
   it('is well formed whatever it holds, and holds it unchanged but for what no document may', () => {
     const hostile = fc.oneof(
       fc.string({ unit: 'binary', maxLength: 60 }),
-      fc.constantFrom(']]>', '<!--', '</feed>', '&#0;', '\u0000\u0001\u001f', '\ud800', '\ufffe', '<![CDATA[', '\u202e', '"\'><script>'),
+      fc.constantFrom(
+        ']]>',
+        '<!--',
+        '</feed>',
+        '&#0;',
+        '\u0000\u0001\u001f',
+        '\ud800',
+        '\ufffe',
+        '<![CDATA[',
+        '\u202e',
+        '"\'><script>',
+      ),
     );
     fc.assert(
       fc.property(hostile, (text) => {

@@ -32,7 +32,8 @@ const SIGNS: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', 
 const FORBIDDEN = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g;
 
 /** Text within XML: its signs escaped. */
-const xml = (text: string): string => soundText(text.replace(FORBIDDEN, '')).replace(/[&<>"']/g, (sign) => SIGNS[sign] ?? '');
+const xml = (text: string): string =>
+  soundText(text.replace(FORBIDDEN, '')).replace(/[&<>"']/g, (sign) => SIGNS[sign] ?? '');
 
 const rfc3339 = (at: Instant): string => new Date(at).toISOString();
 

@@ -8,8 +8,8 @@ export interface Begun {
 }
 
 /**
- * What a reader is told by the first mail of a report that she gets: `This is the first mail of this report to you. It comes each weekday
- * at 07:30; Inés Calloway set it up.`
+ * What a reader is told by the first mail of a report that she gets: `This is the first mail of this report to you. It
+ * comes each weekday at 07:30; Inés Calloway set it up.`
  */
 export function begunWords({ owner, cadence }: Begun, zone: string): string {
   const when = cadence.cut === 'never' ? 'when somebody cuts it' : describeCadence(cadence, zone);

@@ -26,7 +26,10 @@ export interface ChainFacts {
   values: { label: string; value: Value; lastGoodAt: Instant }[];
   /** How many records are read; of one alone its values are told. */
   records: number;
-  /** Records that send nothing good while the rest is read, how many of them are called bad by their source, and since when. */
+  /**
+   * Records that send nothing good while the rest is read, how many of them are called bad by their source, and since
+   * when.
+   */
   unheard: { count: number; bad: number; since: Instant } | null;
   /** Ways that no longer find a field, while others that agree do. */
   lost: { label: string; ways: string[]; framed: boolean }[];
@@ -36,7 +39,13 @@ export interface ChainFacts {
   reports: string[];
   /** Who reads what takes its rules, and why somebody cannot be reached. */
   readers: ReachedBy[];
-  lastDelivery: { state: string; person: string; at: Instant; response: string | null; nextAttemptAt: Instant | null } | null;
+  lastDelivery: {
+    state: string;
+    person: string;
+    at: Instant;
+    response: string | null;
+    nextAttemptAt: Instant | null;
+  } | null;
 }
 
 /** What is known of a rule. */
@@ -67,7 +76,13 @@ export interface Link {
 
 /** The five links of a watch at `now`, in order. A broken one says why, in the reader's own time. */
 export function chainOf(facts: ChainFacts, now: Instant, place: Place): Link[] {
-  return [sourceLink(facts, now, place), valueLink(facts, now, place), ruleLink(facts, now, place), reportLink(facts), inboxLink(facts, now, place)];
+  return [
+    sourceLink(facts, now, place),
+    valueLink(facts, now, place),
+    ruleLink(facts, now, place),
+    reportLink(facts),
+    inboxLink(facts, now, place),
+  ];
 }
 
 function sourceLink(
@@ -80,7 +95,9 @@ function sourceLink(
     return {
       name,
       state: 'broken',
-      said: `${hostPaused.host} is paused as a whole since ${formatRecent(hostPaused.since, now, place)}: nothing is fetched.`,
+      said:
+        `${hostPaused.host} is paused as a whole since ${formatRecent(hostPaused.since, now, place)}: nothing is ` +
+        'fetched.',
     };
   }
   if (looksSpent !== null && looksSpent.until > now) {
@@ -88,7 +105,9 @@ function sourceLink(
     return {
       name,
       state: 'broken',
-      said: `the ${countOf(most, 'look')} a day that ${host} is allowed are made: the next is ${formatRecent(until, now, place)}`,
+      said:
+        `the ${countOf(most, 'look')} a day that ${host} is allowed are made: the next is ` +
+        `${formatRecent(until, now, place)}`,
     };
   }
   if (problem?.link === 'source') {
@@ -103,21 +122,35 @@ function sourceLink(
   return { name, state: 'holds', said: `answered in ${formatDuration(lastRun.tookMs)}, ${ago}${next}` };
 }
 
-function valueLink({ problem, values, records, unheard, lost, failingSince }: ChainFacts, now: Instant, place: Place): Link {
+function valueLink(
+  { problem, values, records, unheard, lost, failingSince }: ChainFacts,
+  now: Instant,
+  place: Place,
+): Link {
   const name = 'Value';
   const said = records > 1 ? `${records} records` : sayValues(values, place.locale);
   const since = failingSince === null ? '' : ` since ${formatRecent(failingSince, now, place)}`;
   if (problem?.link === 'value') {
-    return { name, state: 'broken', said: `${problem.sentence}${values.length === 0 ? '' : ` Last good: ${said}, stale${since}.`}` };
+    return {
+      name,
+      state: 'broken',
+      said: `${problem.sentence}${values.length === 0 ? '' : ` Last good: ${said}, stale${since}.`}`,
+    };
   }
   if (values.length === 0) return { name, state: 'open', said: 'nothing read yet' };
   if (problem !== null) return { name, state: 'open', said: `${said}, stale${since}` };
   const unsure = lost.filter(({ framed }) => !framed);
-  if (unsure.length > 0) return { name, state: 'broken', said: `${said}; found another way: ${unsure.map(sayLost).join('; ')} no longer.` };
+  if (unsure.length > 0)
+    return { name, state: 'broken', said: `${said}; found another way: ${unsure.map(sayLost).join('; ')} no longer.` };
   if (unheard !== null) return { name, state: 'broken', said: sayUnheard(unheard, records, now, place) };
   if (lost.length === 0) return { name, state: 'holds', said };
   // What stands around it proves what it is: that it is found by fewer ways is for a quiet hour.
-  return { name, state: 'holds', said: `${said}; all around as it was, but ${lost.map(sayLost).join('; ')} no longer`, mendable: true };
+  return {
+    name,
+    state: 'holds',
+    said: `${said}; all around as it was, but ${lost.map(sayLost).join('; ')} no longer`,
+    mendable: true,
+  };
 }
 
 const MOST_VALUES = 4;
@@ -130,7 +163,12 @@ function sayValues(values: ChainFacts['values'], locale: string): string {
   return values.length > MOST_VALUES ? `${short} and ${values.length - MOST_VALUES} more` : short;
 }
 
-function sayUnheard({ count, bad, since }: NonNullable<ChainFacts['unheard']>, records: number, now: Instant, place: Place): string {
+function sayUnheard(
+  { count, bad, since }: NonNullable<ChainFacts['unheard']>,
+  records: number,
+  now: Instant,
+  place: Place,
+): string {
   const who = records > 1 ? `${count} of ${records} records` : 'It';
   const [are, their, send] = count > 1 ? ['are', 'their', 'send'] : ['is', 'its', 'sends'];
   const does = bad === count ? `${are} called bad by ${their} source` : `${send} nothing good`;
@@ -149,10 +187,18 @@ function ruleLink({ rules }: ChainFacts, now: Instant, place: Place): Link {
   const broken = judged.filter(({ state }) => state === 'broken');
   const [first] = broken.length > 0 ? broken : judged;
   if (rules.length === 1 || first === undefined)
-    return { name, state: first?.state ?? 'open', said: `${only.asked}: ${first?.said ?? 'undecided'}${neverWords(only)}` };
+    return {
+      name,
+      state: first?.state ?? 'open',
+      said: `${only.asked}: ${first?.said ?? 'undecided'}${neverWords(only)}`,
+    };
   const others = broken.length > 1 ? `, and ${broken.length - 1} more` : '';
   if (broken.length > 0) return { name, state: 'broken', said: `${first.rule.asked}: ${first.said}${others}` };
-  return { name, state: judged.every(({ state }) => state === 'open') ? 'open' : 'holds', said: sayMany(rules, now, place) };
+  return {
+    name,
+    state: judged.every(({ state }) => state === 'open') ? 'open' : 'holds',
+    said: sayMany(rules, now, place),
+  };
 }
 
 const neverWords = ({ never, state }: RuleFacts): string => (never == null || state === 'raised' ? '' : `. ${never}`);
@@ -170,7 +216,10 @@ function sayMany(rules: RuleFacts[], now: Instant, place: Place): string {
   const never = rules.filter((rule) => rule.never != null && rule.state !== 'raised');
   const [first] = never;
   const more = never.length > 1 ? ` (and ${never.length - 1} more like it)` : '';
-  return `${rules.length} rules: ${words.join(', ')}${first === undefined ? '' : `. ${first.asked}: ${first.never ?? ''}${more}`}`;
+  return (
+    `${rules.length} rules: ` +
+    `${words.join(', ')}${first === undefined ? '' : `. ${first.asked}: ${first.never ?? ''}${more}`}`
+  );
 }
 
 function judgedWords(rule: RuleFacts, now: Instant, place: Place): Pick<Link, 'state' | 'said'> {
@@ -189,9 +238,17 @@ function reportLink({ rules, reports }: ChainFacts): Link {
   if (rules.length === 0) return { name, state: 'open', said: 'none needed' };
   const untold = rules.filter(({ told }) => !told);
   if (untold.length === rules.length)
-    return { name, state: 'broken', said: `Nobody will hear: no report takes ${rules.length === 1 ? 'this rule' : 'these rules'}.` };
+    return {
+      name,
+      state: 'broken',
+      said: `Nobody will hear: no report takes ${rules.length === 1 ? 'this rule' : 'these rules'}.`,
+    };
   if (untold.length > 0)
-    return { name, state: 'broken', said: `Nobody hears when ${untold.map(({ asked }) => asked).join(', or ')}: no report takes that.` };
+    return {
+      name,
+      state: 'broken',
+      said: `Nobody hears when ${untold.map(({ asked }) => asked).join(', or ')}: no report takes that.`,
+    };
   return { name, state: 'holds', said: reports.join('; ') };
 }
 
@@ -206,8 +263,13 @@ function inboxLink({ rules, reports, readers, lastDelivery }: ChainFacts, now: I
     const nobody = readers.every(({ kept }) => kept !== null) ? 'Nobody will hear: ' : '';
     return { name, state: 'broken', said: `${nobody}${unreached.join('; ')}.` };
   }
-  if (lastDelivery === null) return { name, state: 'holds', said: `${readers.map((reader) => reader.name).join(', ')}; nothing sent yet` };
-  return { name, state: 'holds', said: `${lastDelivery.person} has the last one, ${formatRecent(lastDelivery.at, now, place)}` };
+  if (lastDelivery === null)
+    return { name, state: 'holds', said: `${readers.map((reader) => reader.name).join(', ')}; nothing sent yet` };
+  return {
+    name,
+    state: 'holds',
+    said: `${lastDelivery.person} has the last one, ${formatRecent(lastDelivery.at, now, place)}`,
+  };
 }
 
 function deliveryTrouble(delivery: ChainFacts['lastDelivery'], now: Instant, place: Place): string | null {

@@ -25,15 +25,18 @@ export interface Telling {
 }
 
 /**
- * Decides who hears of which alert through which report, for each of what these tell in its place. A person reached by several reports, or by
- * several editions of one, hears of one alert once: the report with the lowest number tells, the others stand back. What is for somebody who
- * cannot be reached is kept back. `before` says through which report somebody heard of an alert earlier, by `person alert`.
+ * Decides who hears of which alert through which report, for each of what these tell in its place. A person reached by
+ * several reports, or by several editions of one, hears of one alert once: the report with the lowest number tells, the
+ * others stand back. What is for somebody who cannot be reached is kept back. `before` says through which report
+ * somebody heard of an alert earlier, by `person alert`.
  */
 export function chooseAtOnce(reports: AtOnceReport[], before: ReadonlyMap<string, number> = new Map()): Telling[][] {
   const told = new Map(before);
   const decided = new Set<string>();
   const tellings = reports.map((): Telling[] => []);
-  const inOrder = reports.map((report, place) => ({ report, place })).sort((a, b) => a.report.id - b.report.id || a.place - b.place);
+  const inOrder = reports
+    .map((report, place) => ({ report, place }))
+    .sort((a, b) => a.report.id - b.report.id || a.place - b.place);
   for (const { report, place } of inOrder) {
     const pairs = report.readers.flatMap((person) => report.alerts.map((alert) => ({ person, alert })));
     for (const { person, alert } of pairs) {

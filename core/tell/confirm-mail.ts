@@ -28,7 +28,9 @@ export function confirmMail({ readerName, address, askedBy, reports, link, until
     lead: `${askedBy} would like you to hear from Shrike when something moves that matters to you.${hear}`,
     way: { words: 'Yes, confirm this address', link },
     then: 'Until you say yes nothing else is sent to this address. What there is to tell meanwhile is kept for you.',
-    foot: `The link ends on ${formatInstant(until, 'moment', place)}. If you did not expect this, do nothing: you will hear nothing more.`,
+    foot:
+      `The link ends on ${formatInstant(until, 'moment', place)}. If you did not expect this, do nothing: you will ` +
+      'hear nothing more.',
     place,
   });
 }

@@ -32,13 +32,19 @@ export const ACCENT = '#B4552F';
 const MARGIN = 4;
 
 /**
- * A series as a small picture in SVG: what it was in steps, from the first moment or where it begins to the last, its last value marked, its limit a
- * dashed rule. Heights are scaled to what is shown; a series that stood still runs through the middle. Null where fewer than two moments are known.
+ * A series as a small picture in SVG: what it was in steps, from the first moment or where it begins to the last, its
+ * last value marked, its limit a dashed rule. Heights are scaled to what is shown; a series that stood still runs
+ * through the middle. Null where fewer than two moments are known.
  */
-export function drawSeries({ at, height: heights }: Course, { from, until, width, height, limit = null }: Frame): string | null {
+export function drawSeries(
+  { at, height: heights }: Course,
+  { from, until, width, height, limit = null }: Frame,
+): string | null {
   const points = at.flatMap((moment, place) => {
     const value = heights[place];
-    return value === undefined || !Number.isFinite(value) ? [] : [{ moment: Math.min(Math.max(moment, from), until), value }];
+    return value === undefined || !Number.isFinite(value)
+      ? []
+      : [{ moment: Math.min(Math.max(moment, from), until), value }];
   });
   const [begins, last] = [points[0], points.at(-1)];
   if (points.length < 2 || begins === undefined || last === undefined || until <= begins.moment) return null;
@@ -47,11 +53,17 @@ export function drawSeries({ at, height: heights }: Course, { from, until, width
   // What it came to runs on a little, so that a last step is seen as one.
   const [end, course] = [width - MARGIN, width * (1 - RUNS_ON)];
   const x = (moment: Instant) => round(((moment - begins.moment) / (until - begins.moment)) * course);
-  const y = (value: number) => round(high === low ? height / 2 : MARGIN + ((high - value) / (high - low)) * (height - 2 * MARGIN));
+  const y = (value: number) =>
+    round(high === low ? height / 2 : MARGIN + ((high - value) / (high - low)) * (height - 2 * MARGIN));
   const steps = points.slice(1).map(({ moment, value }) => `H${x(moment)}V${y(value)}`);
   const path = `M0 ${y(begins.value)}${steps.join('')}H${end}`;
-  const rule = limit === null ? '' : `<path d="M0 ${y(limit)}H${width}" stroke="${INK}" stroke-width="1" stroke-dasharray="3 3"/>`;
-  return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" fill="none">${rule}<path d="${path}" stroke="${INK}" stroke-width="1.5" stroke-linejoin="round"/><circle cx="${end}" cy="${y(last.value)}" r="2.5" fill="${ACCENT}"/></svg>`;
+  const rule =
+    limit === null ? '' : `<path d="M0 ${y(limit)}H${width}" stroke="${INK}" stroke-width="1" stroke-dasharray="3 3"/>`;
+  return (
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" ` +
+    `fill="none">${rule}<path d="${path}" stroke="${INK}" stroke-width="1.5" stroke-linejoin="round"/><circle ` +
+    `cx="${end}" cy="${y(last.value)}" r="2.5" fill="${ACCENT}"/></svg>`
+  );
 }
 
 /** The share of a picture that is kept for what a series came to. */

@@ -7,13 +7,20 @@ import { html } from './markup';
 
 const ALERT: Drawn = { of: 'alert', alert: 12 as AlertId };
 const MOVE: Drawn = { of: 'move', move: 7 as MoveId, until: 1_764_400_000_000 };
-const [BEFORE, AFTER] = (['before', 'after'] as const).map((when): Drawn => ({ of: 'page', when, alert: 12 as AlertId }));
+const [BEFORE, AFTER] = (['before', 'after'] as const).map((when): Drawn => ({
+  of: 'page',
+  when,
+  alert: 12 as AlertId,
+}));
 const look = { alt: 'a "series" <b>', width: 96, height: 24, style: 'display:block' };
 
 describe('a picture’s name', () => {
-  it.each([ALERT, MOVE, BEFORE, AFTER, { of: 'moved page', when: 'after', move: 7 as MoveId } satisfies Drawn])('tells what it is of', (drawn) => {
-    expect(drawnOf(drawnName(drawn as Drawn))).toEqual(drawn);
-  });
+  it.each([ALERT, MOVE, BEFORE, AFTER, { of: 'moved page', when: 'after', move: 7 as MoveId } satisfies Drawn])(
+    'tells what it is of',
+    (drawn) => {
+      expect(drawnOf(drawnName(drawn as Drawn))).toEqual(drawn);
+    },
+  );
 
   it.each([
     '',

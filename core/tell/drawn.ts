@@ -3,10 +3,13 @@ import { html, type Markup } from './markup';
 import type { MoveId } from './edition/move';
 import type { Instant } from '../when/interval';
 
-// Pictures that mails bear within them: a mail names what it wants to show, and whoever sends or shows it has that drawn. Where it cannot be, the
-// mail goes without.
+// Pictures that mails bear within them: a mail names what it wants to show, and whoever sends or shows it has that
+// drawn. Where it cannot be, the mail goes without.
 
-/** What a picture is of, as a mail names it: the course of a series up to an alert or a moment, or a page at an alert or a move, or before that. */
+/**
+ * What a picture is of, as a mail names it: the course of a series up to an alert or a moment, or a page at an alert or
+ * a move, or before that.
+ */
 export type Drawn =
   | { of: 'alert'; alert: AlertId }
   | { of: 'move'; move: MoveId; until: Instant }
@@ -28,9 +31,13 @@ export function drawnName(drawn: Drawn): string {
   }
 }
 
-const NAME = /^(?:(?<of>alert|move)-(?<id>\d{1,15})(?:-(?<until>\d{1,15}))?|(?<at>page|moved)-(?<when>before|after)-(?<page>\d{1,15}))$/;
+const NAME =
+  /^(?:(?<of>alert|move)-(?<id>\d{1,15})(?:-(?<until>\d{1,15}))?|(?<at>page|moved)-(?<when>before|after)-(?<page>\d{1,15}))$/;
 
-/** What a name is of; null of one that is no picture's: `alert-12`, `move-7-1764400000000`, `page-before-12`, `moved-after-7`. */
+/**
+ * What a name is of; null of one that is no picture's: `alert-12`, `move-7-1764400000000`, `page-before-12`,
+ * `moved-after-7`.
+ */
 export function drawnOf(name: string): Drawn | null {
   const { of, id, until, at, when: side, page } = NAME.exec(name)?.groups ?? {};
   const when = side === 'before' ? 'before' : 'after';

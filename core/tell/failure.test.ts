@@ -28,16 +28,39 @@ describe('the cause of a failure', () => {
   });
 
   it('is settled by one look where the site says it is for good', () => {
-    expect([isForGood('gone', 410), isForGood('gone', 404), isForGood('discontinued', null)]).toEqual([true, false, true]);
+    expect([isForGood('gone', 410), isForGood('gone', 404), isForGood('discontinued', null)]).toEqual([
+      true,
+      false,
+      true,
+    ]);
   });
 });
 
 describe('the mail about a watch that is not read', () => {
   const mail = (kind: 'failing' | 'recovered', change: Partial<{ subject: string; site: string }> = {}) =>
     noticeMail({
-      report: 'Pricing, at once', edition: 4, readerNumber: 2, readerName: 'Ravi', made: Date.UTC(2026, 10, 23, 9), reportLink: 'http://shrike.example/outbox', place: { locale: 'en-GB', zone: 'Europe/London' },
-      notices: [{ kind, cause: 'rebuilt', subject: 'Copper smoker', site: 'Skepwright', sentence: 'Price: nothing matches.', since: Date.UTC(2026, 10, 22, 9), lastGoodAt: Date.UTC(2026, 10, 22, 8), page: 'http://shop.example/p', watch: 'http://shrike.example/watches/1', ...change }],
-    }); // prettier-ignore
+      report: 'Pricing, at once',
+      edition: 4,
+      readerNumber: 2,
+      readerName: 'Ravi',
+      made: Date.UTC(2026, 10, 23, 9),
+      reportLink: 'http://shrike.example/outbox',
+      place: { locale: 'en-GB', zone: 'Europe/London' },
+      notices: [
+        {
+          kind,
+          cause: 'rebuilt',
+          subject: 'Copper smoker',
+          site: 'Skepwright',
+          sentence: 'Price: nothing matches.',
+          since: Date.UTC(2026, 10, 22, 9),
+          lastGoodAt: Date.UTC(2026, 10, 22, 8),
+          page: 'http://shop.example/p',
+          watch: 'http://shrike.example/watches/1',
+          ...change,
+        },
+      ],
+    });
 
   it('says what happened, since when, what stands meanwhile, and what to do', () => {
     const { subject, text, html } = mail('failing');
@@ -57,7 +80,10 @@ describe('the mail about a watch that is not read', () => {
   });
 
   it('escapes what the outside says, and keeps it off the header lines', () => {
-    const { subject, html } = mail('failing', { subject: '<img src=x onerror=alert(1)>\r\nBcc: all@example.com', site: 'A & B' });
+    const { subject, html } = mail('failing', {
+      subject: '<img src=x onerror=alert(1)>\r\nBcc: all@example.com',
+      site: 'A & B',
+    });
     expect(html).not.toContain('<img');
     expect(html).toContain('A &amp; B');
     expect(subject).not.toMatch(/[\r\n]/);

@@ -3,13 +3,24 @@ import type { GuardCause } from '../read/guard';
 
 /** What a watch that is not read suffers from, as it is told once. */
 export type Cause =
-  'gone' | 'discontinued' | 'not answering' | 'rebuilt' | 'refused us' | 'something in the way' | 'another page' | 'in question' | 'not readable';
+  | 'gone'
+  | 'discontinued'
+  | 'not answering'
+  | 'rebuilt'
+  | 'refused us'
+  | 'something in the way'
+  | 'another page'
+  | 'in question'
+  | 'not readable';
 
 /** What happened, as the end of a sentence that begins with the watch, and what it means for her. */
 export const CAUSES: Record<Cause, { happened: string; means: string }> = {
   gone: { happened: 'its page is gone', means: 'It is tried daily in case it comes back.' },
   discontinued: { happened: 'the page says it is no longer sold', means: 'If that is so, the watch can be ended.' },
-  'not answering': { happened: 'the site does not answer', means: 'It is asked more and more rarely, at least daily, until it does.' },
+  'not answering': {
+    happened: 'the site does not answer',
+    means: 'It is asked more and more rarely, at least daily, until it does.',
+  },
   rebuilt: {
     happened: 'its page was built anew, and the value is not where it was',
     means: 'Mend it on the watch’s page: Shrike proposes where it went.',
@@ -19,7 +30,10 @@ export const CAUSES: Record<Cause, { happened: string; means: string }> = {
     happened: 'something stands before the page: a consent wall or a sign-in',
     means: 'Steps before the page is read may get past it.',
   },
-  'another page': { happened: 'another page came in its place', means: 'Nothing is read from it. See whether the address is still right.' },
+  'another page': {
+    happened: 'another page came in its place',
+    means: 'Nothing is read from it. See whether the address is still right.',
+  },
   'in question': {
     happened: 'what stands around its value is another than before',
     means: 'The last good value stands until somebody says whether it is the same.',
@@ -27,7 +41,14 @@ export const CAUSES: Record<Cause, { happened: string; means: string }> = {
   'not readable': { happened: 'what came cannot be read', means: 'See on the watch’s page what it says.' },
 };
 
-const OF_STATUS: Record<number, Cause> = { 401: 'refused us', 403: 'refused us', 404: 'gone', 410: 'gone', 429: 'refused us', 451: 'refused us' };
+const OF_STATUS: Record<number, Cause> = {
+  401: 'refused us',
+  403: 'refused us',
+  404: 'gone',
+  410: 'gone',
+  429: 'refused us',
+  451: 'refused us',
+};
 
 const OF_FETCH: Record<string, Cause> = {
   robots: 'refused us',
@@ -59,7 +80,9 @@ const OF_GUARD: Record<GuardCause, Cause> = {
   'too few or too many': 'not readable',
 };
 
-/** The cause behind a body that was fetched and not read. `seems` is what the page looks like, where its words say so. */
+/**
+ * The cause behind a body that was fetched and not read. `seems` is what the page looks like, where its words say so.
+ */
 export function causeOfReading(problem: ReadProblem, seems: GuardCause | null): Cause {
   if (problem.reason === 'in question') return 'in question';
   if (problem.reason === 'guard') return OF_GUARD[problem.failure.cause];

@@ -20,8 +20,14 @@ describe('what holds a delivery', () => {
   });
 
   it('is her quiet hours, until they end', () => {
-    expect(heldBy(reader(), alert('23:00'), at('23:00'))).toEqual({ until: at('07:00', '2026-11-25'), by: 'quiet hours' });
-    expect(heldBy(reader(), alert('21:00'), at('22:30'))).toEqual({ until: at('07:00', '2026-11-25'), by: 'quiet hours' });
+    expect(heldBy(reader(), alert('23:00'), at('23:00'))).toEqual({
+      until: at('07:00', '2026-11-25'),
+      by: 'quiet hours',
+    });
+    expect(heldBy(reader(), alert('21:00'), at('22:30'))).toEqual({
+      until: at('07:00', '2026-11-25'),
+      by: 'quiet hours',
+    });
     expect(heldBy(reader(), alert('06:00'), at('07:00'))).toBeNull();
   });
 
@@ -31,7 +37,10 @@ describe('what holds a delivery', () => {
     expect(heldBy(her, alert('10:00'), at('17:00'))).toBeNull();
     expect(heldBy(her, alert('10:00'), at('18:00'))).toBeNull();
     expect(heldBy(her, digest('10:00'), at('10:00'))).toBeNull();
-    expect(heldBy({ ...her, quiet: { from: 990, to: 1080 } }, alert('10:00'), at('10:00'))).toEqual({ until: at('18:00'), by: 'mail hour' });
+    expect(heldBy({ ...her, quiet: { from: 990, to: 1080 } }, alert('10:00'), at('10:00'))).toEqual({
+      until: at('18:00'),
+      by: 'mail hour',
+    });
   });
 
   it('is nothing for an alert of the weight that she set; a digest waits whatever it bears', () => {
@@ -53,12 +62,27 @@ describe('what a mail says of the numbers before it', () => {
   it.each([
     [{ gaps: [], held: [] }, []],
     [{ gaps: [{ number: 7, reason: 'left' }], held: [] }, ['No. 7 was cancelled when you left.']],
-    [{ gaps: [3, 1, 2, 9].map((number) => ({ number, reason: 'left' })), held: [] }, ['Nos. 1 to 3 and 9 were cancelled when you left.']],
-    [{ gaps: [{ number: 4, reason: null }, { number: 5, reason: null }], held: [] }, ['Nos. 4, 5 were taken by no mail server.']],
-    [{ gaps: [{ number: 4, reason: 'folded' }], held: [6] }, ['No. 4 was not taken, and is in a mail of what was kept back.', 'No. 6 is held until you want to be reached.']],
+    [
+      { gaps: [3, 1, 2, 9].map((number) => ({ number, reason: 'left' })), held: [] },
+      ['Nos. 1 to 3 and 9 were cancelled when you left.'],
+    ],
+    [
+      {
+        gaps: [
+          { number: 4, reason: null },
+          { number: 5, reason: null },
+        ],
+        held: [],
+      },
+      ['Nos. 4, 5 were taken by no mail server.'],
+    ],
+    [
+      { gaps: [{ number: 4, reason: 'folded' }], held: [6] },
+      ['No. 4 was not taken, and is in a mail of what was kept back.', 'No. 6 is held until you want to be reached.'],
+    ],
     [{ gaps: [], held: [6, 7, 8] }, ['Nos. 6 to 8 are held until you want to be reached.']],
     [{ gaps: [{ number: 1, reason: 'what a newer Shrike wrote' }], held: [] }, ['No. 1 was taken by no mail server.']],
   ])('%j', (missing, said) => {
     expect(missingWords(missing)).toEqual(said);
-  }); // prettier-ignore
+  });
 });

@@ -29,14 +29,17 @@ export interface Hold {
 const WEIGHTS: readonly Weight[] = ['low', 'usual', 'high'];
 
 /** The greatest of some weights; null of none. */
-export const greatest = (weights: readonly Weight[]): Weight | null => WEIGHTS.findLast((each) => weights.includes(each)) ?? null;
+export const greatest = (weights: readonly Weight[]): Weight | null =>
+  WEIGHTS.findLast((each) => weights.includes(each)) ?? null;
 
 /**
- * What holds a delivery at a moment (23 of what a report promises); null where it may go. What is told at once passes whole where it bears an
- * alert of the weight that she set; a digest waits for the end of her quiet hours whatever it bears.
+ * What holds a delivery at a moment (23 of what a report promises); null where it may go. What is told at once passes
+ * whole where it bears an alert of the weight that she set; a digest waits for the end of her quiet hours whatever it
+ * bears.
  */
 export function heldBy(reader: Reachable, { orderedAt, atOnce, weight }: Outgoing, now: Instant): Hold | null {
-  if (atOnce && weight !== null && reader.passes !== null && WEIGHTS.indexOf(weight) >= WEIGHTS.indexOf(reader.passes)) return null;
+  if (atOnce && weight !== null && reader.passes !== null && WEIGHTS.indexOf(weight) >= WEIGHTS.indexOf(reader.passes))
+    return null;
   const mail = atOnce && reader.mailHour !== null ? nextMinute(reader.mailHour, reader.zone, orderedAt) : now;
   const from = Math.max(mail, now);
   const quiet = reader.quiet === null ? null : quietUntil(reader.quiet, reader.zone, from);

@@ -27,8 +27,12 @@ export function inviteMail({ readerName, address, invitedBy, reports, link, unti
     to: { name: readerName, address },
     lead: `${invitedBy} would like you to have a hand in what is watched and who hears of it.${hear}`,
     way: { words: 'Choose a password and sign in', link },
-    then: 'Who signs in can set up watches, say what matters and who is told, see why a mail came or did not, and take on what is raised. You will sign in with this address.',
-    foot: `The link works once, and ends on ${formatInstant(until, 'moment', place)}. If you did not expect this, do nothing: nobody can sign in as you without it.`,
+    then:
+      'Who signs in can set up watches, say what matters and who is told, see why a mail came or did not, and take ' +
+      'on what is raised. You will sign in with this address.',
+    foot:
+      `The link works once, and ends on ${formatInstant(until, 'moment', place)}. If you did not expect this, do ` +
+      'nothing: nobody can sign in as you without it.',
     place,
   });
 }

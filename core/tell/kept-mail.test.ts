@@ -11,9 +11,18 @@ const part = (edition: number, length = 10): KeptPart => ({
 });
 const mail = (kept: KeptPart[], more: Partial<Parameters<typeof keptMail>[0]> = {}) =>
   keptMail({
-    report: 'Pricing, at once', readerName: 'Ravi Oduya', readerNumber: 3, made: AT, reportLink: 'https://shrike.example/editions/9',
-    place: { locale: 'en-GB', zone: 'Europe/London' }, kept, before: 0, tooOld: 0, heard: 0, ...more,
-  }); // prettier-ignore
+    report: 'Pricing, at once',
+    readerName: 'Ravi Oduya',
+    readerNumber: 3,
+    made: AT,
+    reportLink: 'https://shrike.example/editions/9',
+    place: { locale: 'en-GB', zone: 'Europe/London' },
+    kept,
+    before: 0,
+    tooOld: 0,
+    heard: 0,
+    ...more,
+  });
 const many = (count: number, length = 10) => Array.from({ length: count }, (_, at) => part(at + 1, length));
 
 describe('what was kept back', () => {
@@ -21,14 +30,18 @@ describe('what was kept back', () => {
     const { subject, text } = mail(many(3));
     expect(subject).toBe('Pricing, at once: 3 editions kept back until now');
     expect(text).toContain('3 editions were kept back for you until now.\n');
-    expect([1, 2, 3].map((edition) => text.indexOf(`news of ${edition}`))).toEqual([1, 2, 3].map((edition) => text.indexOf(`news of ${edition}`)).sort((a, b) => a - b)); // prettier-ignore
+    expect([1, 2, 3].map((edition) => text.indexOf(`news of ${edition}`))).toEqual(
+      [1, 2, 3].map((edition) => text.indexOf(`news of ${edition}`)).sort((a, b) => a - b),
+    );
     expect(text).toContain('This mail leaves out nothing of them.');
     expect(mail(many(1)).text).toContain('One edition was kept back for you until now.\n');
   });
 
   it('is the latest where there is more, with those before by name, and the rest counted', () => {
     const { text } = mail(many(150), { before: 40 });
-    expect(text).toContain('190 editions were kept back for you until now. The latest 12 stand here whole, those before by name.');
+    expect(text).toContain(
+      '190 editions were kept back for you until now. The latest 12 stand here whole, those before by name.',
+    );
     expect(text).toContain('news of 150');
     expect(text).toContain('news of 139');
     expect(text).not.toContain('news of 138');

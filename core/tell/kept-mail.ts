@@ -29,8 +29,8 @@ const MOST_CHARACTERS = 300_000;
 const MOST_NAMED = 100;
 
 /**
- * Renders what was kept back: the latest editions whole, as many as a mail can hold, and those before them by name. An edition is never cut in
- * two.
+ * Renders what was kept back: the latest editions whole, as many as a mail can hold, and those before them by name. An
+ * edition is never cut in two.
  */
 export function keptMail({ kept, before, tooOld, heard, spent = false, ...rest }: KeptMail): Message {
   const { place } = rest;
@@ -40,11 +40,20 @@ export function keptMail({ kept, before, tooOld, heard, spent = false, ...rest }
   const count = kept.length + before;
   const latest = whole.length === 1 ? 'The latest stands' : `The latest ${whole.length} stand`;
   const room = whole.length === count ? '' : ` ${latest} here whole, those before by name.`;
-  const lead = `${capital(countOf(count, 'edition'))} ${count === 1 ? 'was' : 'were'} kept back for you until now${spent ? ', since as many mails had gone out as may' : ''}.${room}`;
+  const lead =
+    `${capital(countOf(count, 'edition'))} ${count === 1 ? 'was' : 'were'} kept back for you until ` +
+    `now${spent ? ', since as many mails had gone out as may' : ''}.${room}`;
   const besides = [
-    named.length + before === 0 ? 'This mail leaves out nothing of them.' : 'Those that have no room here are read in Shrike.',
-    tooOld === 0 ? '' : `${capital(countOf(tooOld, 'edition'))} more than 30 days old ${tooOld === 1 ? 'is' : 'are'} only kept in Shrike.`,
-    heard === 0 ? '' : `${capital(countOf(heard, 'edition'))} told nothing that you had not heard through another report.`,
+    named.length + before === 0
+      ? 'This mail leaves out nothing of them.'
+      : 'Those that have no room here are read in Shrike.',
+    tooOld === 0
+      ? ''
+      : `${capital(countOf(tooOld, 'edition'))} more than 30 days old ${tooOld === 1 ? 'is' : 'are'} only kept in ` +
+        'Shrike.',
+    heard === 0
+      ? ''
+      : `${capital(countOf(heard, 'edition'))} told nothing that you had not heard through another report.`,
   ];
   const older = named.length + before === 0 ? { html: [], text: [] } : namedPart(named, before, place);
   return framed(
@@ -72,7 +81,8 @@ function wholeOf(kept: KeptPart[]): KeptPart[] {
   return whole;
 }
 
-const titleOf = ({ edition, made }: KeptPart, place: Place): string => `Edition ${edition} · ${formatInstant(made, 'moment', place)}`;
+const titleOf = ({ edition, made }: KeptPart, place: Place): string =>
+  `Edition ${edition} · ${formatInstant(made, 'moment', place)}`;
 
 function headRow(part: KeptPart, place: Place): Markup {
   return html`<tr><td class="rule" colspan="2" style="padding:26px 0 4px;border-bottom:1px solid ${INK}"><h2 class="ink" style="margin:0;font:500 15px/20px ${SERIF}"><a href="${part.link}" style="color:${INK};text-decoration:none">${titleOf(part, place)}</a></h2></td></tr>`;

@@ -28,4 +28,5 @@ function textMarkup({ kind, text }: TextPiece): Markup {
   return kind === 'added' ? html`<ins class="better" style="color:${TONES.better}">${text}</ins>` : html`${text}`;
 }
 
-const pieceText = ({ kind, text }: TextPiece): string => (kind === 'same' ? text : kind === 'removed' ? `[gone: ${text}]` : `[new: ${text}]`);
+const pieceText = ({ kind, text }: TextPiece): string =>
+  kind === 'same' ? text : kind === 'removed' ? `[gone: ${text}]` : `[new: ${text}]`;

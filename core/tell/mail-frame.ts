@@ -53,8 +53,8 @@ const SANS = "'Hanken Grotesk','Segoe UI',Helvetica,Arial,sans-serif";
 const MOST_SUBJECT = 140;
 
 /**
- * What a style attribute cannot say: the dark, and a narrow screen. Everything bears its ink in its own style, too, for programs that leave
- * this out.
+ * What a style attribute cannot say: the dark, and a narrow screen. Everything bears its ink in its own style, too, for
+ * programs that leave this out.
  */
 const STYLES = `
 :root{color-scheme:light dark;supported-color-schemes:light dark}
@@ -78,7 +78,10 @@ export function oneLine(text: string): string {
 /** `edition 41 · Mon 23 Nov 17:00 · for Ravi, no. 87`. */
 function standing({ edition, made, readerName, readerNumber, place }: MailFrame): string {
   const which = edition === null ? 'the next edition' : `edition ${edition}`;
-  return `${which} · ${formatInstant(made, 'moment', place)} · for ${readerName.split(' ')[0] ?? readerName}${readerNumber === null ? '' : `, no. ${readerNumber}`}`;
+  return (
+    `${which} · ${formatInstant(made, 'moment', place)} · for ` +
+    `${readerName.split(' ')[0] ?? readerName}${readerNumber === null ? '' : `, no. ${readerNumber}`}`
+  );
 }
 
 /** What a page of ours says besides what it tells. */
@@ -95,7 +98,8 @@ interface Page {
 export function pageHtml({ title, standing: said, foot, ways, locale }: Page, blocks: Markup[]): Markup {
   const head = `border-bottom:2px solid ${INK};padding:0 0 10px`;
   const links = ways.map(
-    ({ said: words, to }, at) => html`${at === 0 ? '' : ' · '}<a class="second" href="${to}" style="color:${SECOND}">${words}</a>`,
+    ({ said: words, to }, at) =>
+      html`${at === 0 ? '' : ' · '}<a class="second" href="${to}" style="color:${SECOND}">${words}</a>`,
   );
   return html`<!doctype html>
 <html lang="${locale}">
@@ -112,7 +116,10 @@ ${blocks}
 /** The same as plain text. */
 export function pageText({ title, standing: said, foot, ways }: Page, blocks: string[]): string {
   const links = ways.map(({ said: words, to }) => `${words}: ${to}`);
-  return [`${flat(title)}\n${flat(said)}`, ...blocks, [foot.join(' '), ...links].map(flat).join('\n')].join('\n\n----\n\n') + '\n';
+  return (
+    [`${flat(title)}\n${flat(said)}`, ...blocks, [foot.join(' '), ...links].map(flat).join('\n')].join('\n\n----\n\n') +
+    '\n'
+  );
 }
 
 /** A report's mail around its parts, in both forms. */

@@ -34,7 +34,10 @@ export function alertMail(mail: AlertMail): Message {
 
 /** What a mail tells of alerts. */
 export function alertParts(alerts: AlertItem[], place: Place): Parts {
-  return { html: alerts.map((item, at) => alertBlock(item, place, at)), text: alerts.map((item) => textBlock(item, place)) };
+  return {
+    html: alerts.map((item, at) => alertBlock(item, place, at)),
+    text: alerts.map((item) => textBlock(item, place)),
+  };
 }
 
 function subject(mail: AlertMail): string {
@@ -67,7 +70,10 @@ function facts({ news }: AlertItem, place: Place): Fact[] {
   const gap = before === null ? '' : ` (${formatDuration(news.seenAt - before)} earlier)`;
   return [
     { name: 'Seen', said: formatInstant(news.seenAt, 'exact', place) },
-    { name: 'Last look before', said: before === null ? 'none; this is the first' : `${formatInstant(before, 'exact', place)}${gap}` },
+    {
+      name: 'Last look before',
+      said: before === null ? 'none; this is the first' : `${formatInstant(before, 'exact', place)}${gap}`,
+    },
     { name: 'Asked for by', said: describeAsked(news, place.locale) },
     ...(news.carried ?? []).map(({ label, value }) => ({ name: label, said: quoted(value, place.locale) })),
   ];
@@ -83,7 +89,8 @@ function lineOf(news: News, locale: string): Headline {
 const MOST_SERIES = 20;
 const MOST_PAGES = 3;
 
-const pictureRow = (content: Markup): Markup => drawnBlock(html`<tr><td colspan="2" style="padding:0 0 10px">${content}</td></tr>`);
+const pictureRow = (content: Markup): Markup =>
+  drawnBlock(html`<tr><td colspan="2" style="padding:0 0 10px">${content}</td></tr>`);
 
 /** The course of what it is about, and how its page looked before and after. */
 function pictureRows({ news, alert }: AlertItem, place: Place, at: number): Markup[] {
@@ -91,7 +98,10 @@ function pictureRows({ news, alert }: AlertItem, place: Place, at: number): Mark
   const limit = limitOf(news);
   const rule = limit === null ? '' : `; the dashed rule is ${formatValue(limit, place.locale)}`;
   const said = `The course of ${news.field.label} of ${news.subject} until then`;
-  const series = drawnImage({ of: 'alert', alert }, { alt: said, ...ALERT_SIZE, style: 'display:block;width:100%;height:auto' });
+  const series = drawnImage(
+    { of: 'alert', alert },
+    { alt: said, ...ALERT_SIZE, style: 'display:block;width:100%;height:auto' },
+  );
   const caption = html`<span class="third" style="font-size:12px;color:${THIRD}">Its course until then, of ${String(DRAWN_DAYS)} days at most${rule}.</span>`;
   return [
     ...(isMeasure(news.value) && at < MOST_SERIES ? [pictureRow(html`${series}${caption}`)] : []),
@@ -105,7 +115,8 @@ function alertBlock(item: AlertItem, place: Place, at: number): Markup {
   const { news } = item;
   const line = lineOf(news, place.locale);
   const sense = news.change?.sense ?? 'neither';
-  const meaning = line.meaning === '' ? html`` : html`, <span class="${sense}" style="color:${TONES[sense]}">${line.meaning}</span>`;
+  const meaning =
+    line.meaning === '' ? html`` : html`, <span class="${sense}" style="color:${TONES[sense]}">${line.meaning}</span>`;
   return html`<tr><td class="ink" colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${line.lead}${meaning}</td></tr>
 <tr><td colspan="2" style="padding:6px 0 10px">${movedTable(news, place)}</td></tr>
 ${pictureRows(item, place, at)}
@@ -138,7 +149,8 @@ function movedTable(news: News, place: Place): Markup {
 const MOST_UNBROKEN = 10;
 
 /** A number and its unit stand on one line, also on a phone. */
-const shortUnbroken = (said: string): Markup => (said.length > MOST_UNBROKEN ? html`${said}` : html`<span style="white-space:nowrap">${said}</span>`);
+const shortUnbroken = (said: string): Markup =>
+  said.length > MOST_UNBROKEN ? html`${said}` : html`<span style="white-space:nowrap">${said}</span>`;
 
 function differenceCell(news: News, place: Place): Markup {
   if (news.change === null) return html``;
@@ -155,7 +167,15 @@ function textBlock(item: AlertItem, place: Place): string {
   const line = lineOf(news, place.locale);
   const texts = longTexts(news);
   if (texts !== null)
-    return [`${line.lead}.`, '', ...differenceLines(texts), '', `The page: ${item.news.page}`, `The watch: ${item.watch}`, ...takeOnText(item)]
+    return [
+      `${line.lead}.`,
+      '',
+      ...differenceLines(texts),
+      '',
+      `The page: ${item.news.page}`,
+      `The watch: ${item.watch}`,
+      ...takeOnText(item),
+    ]
       .map(flat)
       .join('\n');
   const was = news.previous === null ? [] : [`Was: ${formatValue(news.previous, place.locale)}`];

@@ -9,7 +9,10 @@ type Piece = string | number | Markup | Markup[];
 
 /** A template that escapes every text put into it; markup made by itself passes. */
 export function html(strings: TemplateStringsArray, ...pieces: Piece[]): Markup {
-  const markup = strings.reduce((done, text, at) => done + text + (at < pieces.length ? render(pieces[at] as Piece) : ''), '');
+  const markup = strings.reduce(
+    (done, text, at) => done + text + (at < pieces.length ? render(pieces[at] as Piece) : ''),
+    '',
+  );
   return { markup };
 }
 

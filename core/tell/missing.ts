@@ -21,10 +21,12 @@ export interface Missing {
 const MOST = 60;
 
 /**
- * What became of the numbers that a reader does not have, as sentences: `No. 7 was cancelled when you left.` Empty where none is missing.
+ * What became of the numbers that a reader does not have, as sentences: `No. 7 was cancelled when you left.` Empty
+ * where none is missing.
  */
 export function missingWords({ gaps, held, insteadOfText = false }: Missing): string[] {
-  const why = ({ reason }: Gap) => (reason !== null && isReason(reason) && DELIVERY_REASONS[reason].never) || 'was taken by no mail server';
+  const why = ({ reason }: Gap) =>
+    (reason !== null && isReason(reason) && DELIVERY_REASONS[reason].never) || 'was taken by no mail server';
   const groups = [...new Set(gaps.map(why))].map((never) => {
     const of = gaps.filter((gap) => why(gap) === never);
     return told(
@@ -32,7 +34,9 @@ export function missingWords({ gaps, held, insteadOfText = false }: Missing): st
       never,
     );
   });
-  const instead = insteadOfText ? ['This would have been a short text: those that may go out this month are spent.'] : [];
+  const instead = insteadOfText
+    ? ['This would have been a short text: those that may go out this month are spent.']
+    : [];
   return [...instead, ...groups, ...(held.length === 0 ? [] : [told(held, 'is held until you want to be reached')])];
 }
 

@@ -20,23 +20,58 @@ const words = (before: StoodBefore, ...values: Value[]) => {
 describe('the net move of a series', () => {
   it.each<[string, StoodBefore, Value[], string | null]>([
     ['that came back', stood(pounds(24)), [pounds(22), pounds(23), pounds(24)], 'returned to £24.00 after 3 moves'],
-    ['that went down in two steps', stood(pounds(24)), [pounds(22), pounds(21)], '£24.00 → £21.00, ▼3.00 12.5%, 2 moves'],
+    [
+      'that went down in two steps',
+      stood(pounds(24)),
+      [pounds(22), pounds(21)],
+      '£24.00 → £21.00, ▼3.00 12.5%, 2 moves',
+    ],
     ['that moved once', stood(pounds(20)), [pounds(22)], '£20.00 → £22.00, ▲2.00 10.0%'],
-    ['that was away, and came back lower', stood(pounds(24)), [ABSENT, ABSENT, pounds(23)], '£24.00 → £23.00, ▼1.00 4.2%, away 2 h'],
+    [
+      'that was away, and came back lower',
+      stood(pounds(24)),
+      [ABSENT, ABSENT, pounds(23)],
+      '£24.00 → £23.00, ▼1.00 4.2%, away 2 h',
+    ],
     ['that was away, and came back as it was: no move', stood(pounds(24)), [ABSENT, pounds(24)], '£24.00, away 1 h'],
     ['that is away', stood(pounds(24)), [pounds(22), ABSENT], '£24.00 → £22.00, ▼2.00 8.3%, no value for 8 h'],
-    ['that was away before, too: held against the one before', stood(pounds(24), -2 * HOUR), [pounds(18)], '£24.00 → £18.00, ▼6.00 25.0%, away 3 h'],
+    [
+      'that was away before, too: held against the one before',
+      stood(pounds(24), -2 * HOUR),
+      [pounds(18)],
+      '£24.00 → £18.00, ▼6.00 25.0%, away 3 h',
+    ],
     ['that was first read', stood(null), [pounds(24)], 'first read at £24.00'],
     ['that was first read, and moved', stood(null), [pounds(24), pounds(22)], 'first read at £24.00, £22.00 now'],
-    ['that was first read, left and came back', stood(null), [pounds(24), pounds(22), pounds(24)], 'first read at £24.00, £24.00 again after 2 moves'],
+    [
+      'that was first read, left and came back',
+      stood(null),
+      [pounds(24), pounds(22), pounds(24)],
+      'first read at £24.00, £24.00 again after 2 moves',
+    ],
     ['in another currency', stood(pounds(24)), [euros(28)], '£24.00, then €28.00'],
-    ['in another currency, and moved there', stood(pounds(24)), [euros(28), euros(27)], '£24.00, then €28.00 → €27.00, ▼1.00 3.6%'],
-    ['in another currency and back: each is a part of its own', stood(pounds(24)), [pounds(22), euros(28), pounds(22)], '£24.00 → £22.00, ▼2.00 8.3%, then €28.00, then £22.00'],
+    [
+      'in another currency, and moved there',
+      stood(pounds(24)),
+      [euros(28), euros(27)],
+      '£24.00, then €28.00 → €27.00, ▼1.00 3.6%',
+    ],
+    [
+      'in another currency and back: each is a part of its own',
+      stood(pounds(24)),
+      [pounds(22), euros(28), pounds(22)],
+      '£24.00 → £22.00, ▼2.00 8.3%, then €28.00, then £22.00',
+    ],
     ['from nought: no percent', stood(pounds(0)), [pounds(5)], '£0.00 → £5.00, ▲5.00'],
-    ['of words', stood({ kind: 'state', state: 'in stock' }), [{ kind: 'state', state: 'sold out' }], 'in stock → sold out'],
+    [
+      'of words',
+      stood({ kind: 'state', state: 'in stock' }),
+      [{ kind: 'state', state: 'sold out' }],
+      'in stock → sold out',
+    ],
     ['that nothing is known of', stood(null), [ABSENT], null],
     ['that did nothing', stood(pounds(24)), [], '£24.00'],
-  ])('%s', (_what, before, values, said) => expect(words(before, ...values)).toBe(said)); // prettier-ignore
+  ])('%s', (_what, before, values, said) => expect(words(before, ...values)).toBe(said));
 
   it('is news where something became of it, and a return where it only came back', () => {
     const net = (before: StoodBefore, ...values: Value[]) =>

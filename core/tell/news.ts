@@ -14,7 +14,10 @@ import { alike, isMeasure, sameValue, type Measure, type Value } from '../value/
 import { formatDuration, formatInstant } from '../when/format';
 import type { Instant } from '../when/interval';
 
-/** What is told of a rule: that it is met, several times as one, that it still is, that it is over, or that it can no longer be judged. */
+/**
+ * What is told of a rule: that it is met, several times as one, that it still is, that it is over, or that it can no
+ * longer be judged.
+ */
 type ToldOf =
   | { what: 'alert' }
   | { what: 'several'; count: number; since: Instant; together?: true }
@@ -73,7 +76,12 @@ export interface News {
 }
 
 /** How news is stored. */
-export const storedNews = storedAs<News>('news', (unnumbered) => ({ page: '', ...(unnumbered as object) }), withRole, withAsked);
+export const storedNews = storedAs<News>(
+  'news',
+  (unnumbered) => ({ page: '', ...(unnumbered as object) }),
+  withRole,
+  withAsked,
+);
 
 /** News bore the one condition that there was. */
 function withAsked(older: unknown): unknown {
@@ -84,7 +92,11 @@ function withAsked(older: unknown): unknown {
 /** News named its field alone, and what that is was told by its letters. */
 function withRole(older: unknown): unknown {
   const news = older as News;
-  const role = roleFor({ label: news.field.label, type: { kind: news.value.kind === 'money' ? 'money' : 'stated' }, locators: [] });
+  const role = roleFor({
+    label: news.field.label,
+    type: { kind: news.value.kind === 'money' ? 'money' : 'stated' },
+    locators: [],
+  });
   return role === null ? news : { ...news, field: { ...news.field, role } };
 }
 
@@ -102,7 +114,9 @@ export function headline(news: News, locale: string, tense: Tense = 'is'): Headl
   const { told = { what: 'alert' } } = news;
   if (told.what === 'alert' || told.what === 'reminder' || told.what === 'escalation') {
     const still =
-      told.what === 'alert' || news.course == null ? '' : `still so after ${formatDuration(news.seenAt - news.course.opened)}${STILL[told.what]}`;
+      told.what === 'alert' || news.course == null
+        ? ''
+        : `still so after ${formatDuration(news.seenAt - news.course.opened)}${STILL[told.what]}`;
     return { lead: lead(news, locale, tense), meaning: [meaning(news, locale), still].filter(Boolean).join(', ') };
   }
   const asked = `“${describeAsked(news, locale)}”`;
@@ -118,7 +132,10 @@ export function headline(news: News, locale: string, tense: Tense = 'is'): Headl
     case 'over':
       return { lead: `${where}: ${asked} is over`, meaning: courseWords(news.course ?? null, locale) };
     case 'cannot be judged':
-      return { lead: `${where}: ${asked} cannot be judged any more`, meaning: 'its values are counted in something else' };
+      return {
+        lead: `${where}: ${asked} cannot be judged any more`,
+        meaning: 'its values are counted in something else',
+      };
     case 'undecided for a day':
       return { lead: `${where}: nothing can be said of ${asked} for a day`, meaning: 'its episode stays open' };
   }
@@ -135,7 +152,10 @@ function courseWords(course: Course | null, locale: string): string {
 
 const LONGEST_QUOTED = 60;
 
-/** A value within a sentence: words that a page or a person chose stand in quotes, and only their beginning where they are long. */
+/**
+ * A value within a sentence: words that a page or a person chose stand in quotes, and only their beginning where they
+ * are long.
+ */
 export function quoted(value: Value, locale: string): string {
   const said = formatValue(value, locale);
   if (value.kind !== 'text' && value.kind !== 'state') return said;
@@ -163,16 +183,20 @@ function leadByValue(news: News, locale: string, tense: Tense): string {
   const isNow = tense === 'is' ? 'is now' : 'was';
   const now = formatValue(news.value, locale);
   const { subject, site, field } = news;
-  if (news.value.kind === 'text' && news.value.text.length > LONGEST_QUOTED) return `The ${field.label} of ${subject} at ${site} changed`;
+  if (news.value.kind === 'text' && news.value.text.length > LONGEST_QUOTED)
+    return `The ${field.label} of ${subject} at ${site} changed`;
   if (news.value.kind === 'absent') return `${site} shows no ${field.label} for ${subject} any more`;
-  if (news.value.kind === 'money' && field.role === 'price') return `${site} ${tense === 'is' ? 'now asks' : 'asked'} ${now} for ${subject}`;
+  if (news.value.kind === 'money' && field.role === 'price')
+    return `${site} ${tense === 'is' ? 'now asks' : 'asked'} ${now} for ${subject}`;
   if (field.role === 'value') return `${subject} at ${site} ${isNow} ${quoted(news.value, locale)}`;
   return `${subject} at ${site}: ${field.label} ${isNow} ${quoted(news.value, locale)}`;
 }
 
 function meaning(news: News, locale: string): string {
-  if (news.made !== undefined) return `${quoted(news.made, locale)} ${news.reaches === undefined ? 'by now' : reachedWords(news.reaches, locale)}`;
-  if (isSaidByCondition(news)) return news.value.kind === 'absent' ? '' : `${news.field.label} is ${quoted(news.value, locale)}`;
+  if (news.made !== undefined)
+    return `${quoted(news.made, locale)} ${news.reaches === undefined ? 'by now' : reachedWords(news.reaches, locale)}`;
+  if (isSaidByCondition(news))
+    return news.value.kind === 'absent' ? '' : `${news.field.label} is ${quoted(news.value, locale)}`;
   const limit = limitDistance(news);
   if (limit !== null) {
     const { distance, side, like, of } = limit;
@@ -205,14 +229,16 @@ function limitDistance(news: News): LimitDistance | null {
   const distance = subtract(value.amount, limit.amount);
   const side = /^-?0+(\.0+)?$/.test(distance) ? 'at' : distance.startsWith('-') ? 'below' : 'above';
   const { asked } = news;
-  const isOneOfSeveral = asked !== null && 'limits' in asked && 'limit' in asked.limits && asked.limits.further !== undefined;
+  const isOneOfSeveral =
+    asked !== null && 'limits' in asked && 'limit' in asked.limits && asked.limits.further !== undefined;
   return { distance, side, like: value, of: isOneOfSeveral ? limit : null };
 }
 
 /** The limit that the value stands beyond, of two the nearer one; null where the rule has none. */
 export function limitOf(news: Pick<News, 'asked' | 'value'>): Measure | null {
   const { asked, value } = news;
-  if (asked === null || !('kind' in asked) || !('limits' in asked) || asked.of.over !== undefined || !isMeasure(value)) return null;
+  if (asked === null || !('kind' in asked) || !('limits' in asked) || asked.of.over !== undefined || !isMeasure(value))
+    return null;
   return furthestPassed(asked.limits, value) ?? nearest(asked.limits, value);
 }
 
@@ -239,7 +265,10 @@ export interface DifferenceParts {
 }
 
 /** A change as the parts of a table cell; numbers without their unit, which stands beside the value. */
-export function differenceParts(change: Pick<Change, 'kind' | 'from' | 'to' | 'difference' | 'percent'>, locale: string): DifferenceParts {
+export function differenceParts(
+  change: Pick<Change, 'kind' | 'from' | 'to' | 'difference' | 'percent'>,
+  locale: string,
+): DifferenceParts {
   if (change.difference !== null && isMeasure(change.to)) {
     return {
       glyph: change.difference.startsWith('-') ? '▼' : '▲',
@@ -248,13 +277,18 @@ export function differenceParts(change: Pick<Change, 'kind' | 'from' | 'to' | 'd
     };
   }
   if (change.kind === 'grade' && change.difference !== null) return gradeParts(change.difference);
-  if (change.kind === 'record') return { glyph: '◇', amount: change.from.kind === 'absent' ? 'appeared' : 'vanished', percent: null };
+  if (change.kind === 'record')
+    return { glyph: '◇', amount: change.from.kind === 'absent' ? 'appeared' : 'vanished', percent: null };
   return { glyph: '◇', amount: DIFFERENCE_WORDS[change.kind], percent: null };
 }
 
 function gradeParts(steps: Decimal): DifferenceParts {
   const size = steps.replace('-', '');
-  return { glyph: steps.startsWith('-') ? '▼' : '▲', amount: size === '1' ? 'one grade' : `${size} grades`, percent: null };
+  return {
+    glyph: steps.startsWith('-') ? '▼' : '▲',
+    amount: size === '1' ? 'one grade' : `${size} grades`,
+    percent: null,
+  };
 }
 
 const DIFFERENCE_WORDS: Record<Change['kind'], string> = {

@@ -6,7 +6,10 @@ import { framed, INK, SERIF, THIRD, TONES, WHOLE, type MailFrame, type Message, 
 import { html, type Markup } from './markup';
 import type { Headline } from './news';
 
-/** A watch that is not read any more, or is again, or of which a rule ends soon, with the addresses that a mail about it leads to. */
+/**
+ * A watch that is not read any more, or is again, or of which a rule ends soon, with the addresses that a mail about it
+ * leads to.
+ */
 export interface NoticeItem {
   kind: 'failing' | 'recovered' | 'question' | 'ends';
   /** Null of a rule that ends. */
@@ -29,17 +32,26 @@ export interface NoticeMail extends Omit<MailFrame, 'coverage'> {
 export function noticeMail({ notices, ...rest }: NoticeMail): Message {
   const coverage = notices.every(({ kind }) => kind === 'ends')
     ? `Edition ${rest.edition} covers what ends soon. ${WHOLE}`
-    : `Edition ${rest.edition} covers one run, which told of ${notices.length === 1 ? 'one watch' : `${notices.length} watches`}. ${WHOLE}`;
+    : `Edition ${rest.edition} covers one run, which told of ` +
+      `${notices.length === 1 ? 'one watch' : `${notices.length} watches`}. ${WHOLE}`;
   const frame: MailFrame = { ...rest, coverage };
   return framed(frame, subjectOf(notices), noticeParts(notices, rest.place));
 }
 
 /** What a mail tells of watches. */
 export function noticeParts(notices: NoticeItem[], place: Place): Parts {
-  return { html: notices.map((notice) => block(notice, place)), text: notices.map((notice) => textBlock(notice, place)) };
+  return {
+    html: notices.map((notice) => block(notice, place)),
+    text: notices.map((notice) => textBlock(notice, place)),
+  };
 }
 
-const SUBJECTS: Record<NoticeItem['kind'], string> = { failing: 'Not read', recovered: 'Read again', question: 'A question', ends: 'Ends soon' };
+const SUBJECTS: Record<NoticeItem['kind'], string> = {
+  failing: 'Not read',
+  recovered: 'Read again',
+  question: 'A question',
+  ends: 'Ends soon',
+};
 
 function subjectOf(notices: NoticeItem[]): string {
   const [first] = notices;
@@ -54,7 +66,9 @@ const causeOf = (cause: Cause | null) => (cause === null ? NO_CAUSE : CAUSES[cau
 /** What a notice is said by. */
 export type NoticeSaid = Pick<NoticeItem, 'kind' | 'cause' | 'subject' | 'site' | 'since'>;
 
-/** A notice in two breaths: `Extractor at Nectarine Row is not read`, and why; a moment in it is written for its reader. */
+/**
+ * A notice in two breaths: `Extractor at Nectarine Row is not read`, and why; a moment in it is written for its reader.
+ */
 export function noticeHeadline({ kind, cause, subject, site, since }: NoticeSaid, place: Place): Headline {
   const what = `${subject} at ${site}`;
   const { happened } = causeOf(cause);
@@ -62,7 +76,10 @@ export function noticeHeadline({ kind, cause, subject, site, since }: NoticeSaid
     case 'recovered':
       return { lead: `${what} is read again`, meaning: `after ${happened}` };
     case 'ends':
-      return { lead: `A rule on ${what} ends soon`, meaning: `it is judged until ${formatInstant(since, 'moment', place)}` };
+      return {
+        lead: `A rule on ${what} ends soon`,
+        meaning: `it is judged until ${formatInstant(since, 'moment', place)}`,
+      };
     case 'question':
       return { lead: `${what} is in question`, meaning: 'is it still what you follow?' };
     case 'failing':
@@ -74,19 +91,32 @@ export function noticeHeadline({ kind, cause, subject, site, since }: NoticeSaid
 function moreOf({ kind, cause, sentence, since, lastGoodAt }: NoticeItem, place: Place): string[] {
   const from = formatInstant(since, 'moment', place);
   if (kind === 'recovered')
-    return [`It was not read since ${from}. Nothing that moved meanwhile was missed for good: it is compared with the last good value.`];
-  if (kind === 'ends') return [`${sentence}.`, 'After that nobody hears of it any more. Keep it for longer on its page, if it still matters.'];
+    return [
+      `It was not read since ${from}. Nothing that moved meanwhile was missed for good: it is compared with the ` +
+        'last good value.',
+    ];
+  if (kind === 'ends')
+    return [
+      `${sentence}.`,
+      'After that nobody hears of it any more. Keep it for longer on its page, if it still matters.',
+    ];
   if (kind === 'question') {
     return [
       sentence,
-      'Nothing was called a change and nobody else was told. The last good value stands until you say yes or no, on the watch’s page; the same question at other watches of the site is asked there with it.',
+      'Nothing was called a change and nobody else was told. The last good value stands until you say yes or no, ' +
+        'on the watch’s page; the same question at other watches of the site is asked there with it.',
     ];
   }
   const good =
     lastGoodAt === null
       ? 'It was never read.'
-      : `The last good value is of ${formatInstant(lastGoodAt, 'moment', place)}; it stands, stale, and nothing is called a change.`;
-  return [sentence, `Since ${from}. ${good}`, `${causeOf(cause).means} You will hear once more, when it is read again.`];
+      : `The last good value is of ${formatInstant(lastGoodAt, 'moment', place)}; it stands, stale, and nothing is ` +
+        'called a change.';
+  return [
+    sentence,
+    `Since ${from}. ${good}`,
+    `${causeOf(cause).means} You will hear once more, when it is read again.`,
+  ];
 }
 
 function block(notice: NoticeItem, place: Place): Markup {

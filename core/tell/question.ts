@@ -31,6 +31,7 @@ export function saysNow([first]: readonly FrameChange[]): string {
   if (first.part === 'jump') return 'That is a long way from the last one.';
   if (first.part === 'nought') return 'That is nothing.';
   if (first.part === 'found') return 'Its ways disagree.';
-  if (first.part === 'beside' || first.part === 'under' || first.part === 'above' || first.part === 'line') return `It now says “${first.is}”.`;
+  if (first.part === 'beside' || first.part === 'under' || first.part === 'above' || first.part === 'line')
+    return `It now says “${first.is}”.`;
   return `Now ${namePart(first)}: “${first.is}”.`;
 }

@@ -14,7 +14,10 @@ export interface ReachedBy {
 
 const WORDS: Record<Unreached, [one: string, many: string]> = {
   unconfirmed: ['has not confirmed the address', 'have not confirmed their addresses'],
-  paused: ['cannot be reached, since the address refused mail for good', 'cannot be reached, since their addresses refused mail for good'],
+  paused: [
+    'cannot be reached, since the address refused mail for good',
+    'cannot be reached, since their addresses refused mail for good',
+  ],
 };
 
 const MOST_NAMED = 4;

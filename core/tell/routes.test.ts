@@ -12,25 +12,43 @@ describe('a phone number', () => {
     ['0049 (30) 901820', '+4930901820'],
     ['+1.212.555.0100', '+12125550100'],
   ])('%s is %s', (text, phone) => expect(readPhone(text)).toBe(phone));
-  it.each(['', '07700 900123', '+0447700900123', '+44', '+12345678901234567', 'phone', '+44 7700 900123 ext 4', '+44\r\nBcc: a@b.example', '+447700900123@x', '+'.repeat(9_999)])(
-    'is not %j', (text) => expect(readPhone(text)).toBeNull()); // prettier-ignore
+  it.each([
+    '',
+    '07700 900123',
+    '+0447700900123',
+    '+44',
+    '+12345678901234567',
+    'phone',
+    '+44 7700 900123 ext 4',
+    '+44\r\nBcc: a@b.example',
+    '+447700900123@x',
+    '+'.repeat(9_999),
+  ])('is not %j', (text) => expect(readPhone(text)).toBeNull());
 });
 
 describe('routes', () => {
-  const reached = (change: Partial<Reached>): Reached => ({ phone: '+447700900123', webhook: 'https://hook.example/', routes: BY_MAIL, ...change });
+  const reached = (change: Partial<Reached>): Reached => ({
+    phone: '+447700900123',
+    webhook: 'https://hook.example/',
+    routes: BY_MAIL,
+    ...change,
+  });
   it('go by weight, what has none like what is usual', () => {
     const routes = { low: ['mail'], usual: ['webhook', 'mail'], high: ['text'] } satisfies Reached['routes'];
-    expect([routesOf(reached({ routes }), 'high'), routesOf(reached({ routes }), null), routesOf(reached({ routes }), 'low')]).toEqual([
-      ['text'],
-      ['mail', 'webhook'],
-      ['mail'],
-    ]);
+    expect([
+      routesOf(reached({ routes }), 'high'),
+      routesOf(reached({ routes }), null),
+      routesOf(reached({ routes }), 'low'),
+    ]).toEqual([['text'], ['mail', 'webhook'], ['mail']]);
   });
   it('go by mail where a number was taken off since', () =>
     expect(routesOf(reached({ phone: null, routes: { ...BY_MAIL, high: ['text'] } }), 'high')).toEqual(['mail']));
   it('go beside mail while the address refuses that, or nowhere', () => {
     const routes = { ...BY_MAIL, high: ['mail', 'text'] } satisfies Reached['routes'];
-    expect([routesOf(reached({ routes }), 'high', true), routesOf(reached({ routes }), 'low', true)]).toEqual([['text'], []]);
+    expect([routesOf(reached({ routes }), 'high', true), routesOf(reached({ routes }), 'low', true)]).toEqual([
+      ['text'],
+      [],
+    ]);
   });
   it('are refused that lead nowhere', () => {
     expect(routesFault(reached({ routes: { ...BY_MAIL, low: [] } }))).toMatch(/low weight/);
@@ -62,18 +80,22 @@ describe('a short text', () => {
     expect([segmentOf(wide).length <= 70, wide.endsWith(` ${link}`)]).toEqual([true, true]);
   });
 
-  it('leaves out a link that does not fit', () => expect(shortText('News', `https://${'x'.repeat(200)}.example/`)).toBe('News'));
+  it('leaves out a link that does not fit', () =>
+    expect(shortText('News', `https://${'x'.repeat(200)}.example/`)).toBe('News'));
 
   it('is one segment, one line and whole characters, whatever it is made of', () =>
     fc.assert(
-      fc.property(fc.oneof(fc.string({ unit: 'binary', maxLength: 400 }), fc.string({ unit: 'grapheme', maxLength: 400 })), (news) => {
-        const text = shortText(news, link);
-        const { length, most } = segmentOf(text);
-        expect(length).toBeLessThanOrEqual(most);
-        expect(text).toContain(link);
-        expect(text).not.toMatch(/[\r\n]/);
-        if (soundText(news) === news) expect(soundText(text)).toBe(text);
-      }),
+      fc.property(
+        fc.oneof(fc.string({ unit: 'binary', maxLength: 400 }), fc.string({ unit: 'grapheme', maxLength: 400 })),
+        (news) => {
+          const text = shortText(news, link);
+          const { length, most } = segmentOf(text);
+          expect(length).toBeLessThanOrEqual(most);
+          expect(text).toContain(link);
+          expect(text).not.toMatch(/[\r\n]/);
+          if (soundText(news) === news) expect(soundText(text)).toBe(text);
+        },
+      ),
       { numRuns: 1_000 },
     ));
 });
@@ -84,10 +106,18 @@ describe('an event', () => {
       fc.property(fc.string({ unit: 'binary', maxLength: 200 }), (words) => {
         const event = JSON.parse(
           cloudEvent({
-            id: '7.a@heatherlow.example', source: 'https://shrike.example', made: 0, report: { id: 3, name: words }, edition: { id: 9, number: 41 }, number: 87,
-            weight: null, subject: words, text: words, facts: [],
+            id: '7.a@heatherlow.example',
+            source: 'https://shrike.example',
+            made: 0,
+            report: { id: 3, name: words },
+            edition: { id: 9, number: 41 },
+            number: 87,
+            weight: null,
+            subject: words,
+            text: words,
+            facts: [],
           }),
-        ) as Record<string, unknown>; // prettier-ignore
+        ) as Record<string, unknown>;
         expect(event).toMatchObject({
           specversion: '1.0',
           type: 'shrike.edition.v1',

@@ -20,8 +20,8 @@ export interface Reached {
 export const BY_MAIL: Routes = { low: ['mail'], usual: ['mail'], high: ['mail'] };
 
 /**
- * The routes of what matters so much, the first of which is its own; what has no weight, as a digest of no alert, goes like what is usual. While
- * her address refuses mail, those beside it; there may be none.
+ * The routes of what matters so much, the first of which is its own; what has no weight, as a digest of no alert, goes
+ * like what is usual. While her address refuses mail, those beside it; there may be none.
  */
 export function routesOf({ routes, phone, webhook }: Reached, weight: Weight | null, mailPaused = false): Route[] {
   const leads: Record<Route, boolean> = { mail: !mailPaused, text: phone !== null, webhook: webhook !== null };
@@ -45,11 +45,14 @@ export function routesFault({ routes, phone, webhook }: Reached): string | null 
 export const ROUTE_WORDS: Record<Route, string> = { mail: 'mail', text: 'a short text', webhook: 'a webhook' };
 
 /**
- * Reads a phone number with its country code: `+44 7700 900123` is `+447700900123`; `0044 …` too. Null of what is none as E.164 has it: a plus, and
- * 7 to 15 digits that do not begin with a nought.
+ * Reads a phone number with its country code: `+44 7700 900123` is `+447700900123`; `0044 …` too. Null of what is none
+ * as E.164 has it: a plus, and 7 to 15 digits that do not begin with a nought.
  */
 export function readPhone(text: string): string | null {
   if (text.length > 40) return null;
-  const digits = text.trim().replace(/[\s().\-/]/g, '').replace(/^00/, '+'); // prettier-ignore
+  const digits = text
+    .trim()
+    .replace(/[\s().\-/]/g, '')
+    .replace(/^00/, '+');
   return /^\+[1-9]\d{6,14}$/.test(digits) ? digits : null;
 }

@@ -1,20 +1,39 @@
 import { foldText } from '../value/parse';
 import { cut } from '../value/sound';
 
-// A text of one segment (3GPP TS 23.038, which GSM 03.38 became): 160 septets of its basic alphabet, in which those of the extension table take
-// two, or 70 code units of UCS-2 where it holds anything else.
+// A text of one segment (3GPP TS 23.038, which GSM 03.38 became): 160 septets of its basic alphabet, in which those of
+// the extension table take two, or 70 code units of UCS-2 where it holds anything else.
 
-const BASIC = '@£$¥èéùìòÇ\nØø\rÅåΔ_ΦΓΛΩΠΨΣΘΞÆæßÉ !"#¤%&\'()*+,-./0123456789:;<=>?¡ABCDEFGHIJKLMNOPQRSTUVWXYZÄÖÑÜ§¿abcdefghijklmnopqrstuvwxyzäöñüà';
+const BASIC =
+  '@£$¥èéùìòÇ\nØø\rÅåΔ_ΦΓΛΩΠΨΣΘΞÆæßÉ ' +
+  '!"#¤%&\'()*+,-./0123456789:;<=>?¡ABCDEFGHIJKLMNOPQRSTUVWXYZÄÖÑÜ§¿abcdefghijklmnopqrstuvwxyzäöñüà';
 const EXTENDED = '\f^{}\\[~]|€';
-const SEPTETS = new Map<string, number>([...[...BASIC].map((sign): [string, number] => [sign, 1]), ...[...EXTENDED].map((sign): [string, number] => [sign, 2])]); // prettier-ignore
+const SEPTETS = new Map<string, number>([
+  ...[...BASIC].map((sign): [string, number] => [sign, 1]),
+  ...[...EXTENDED].map((sign): [string, number] => [sign, 2]),
+]);
 
 const MOST_SEPTETS = 160;
 const MOST_UNITS = 70;
 
 /** What is written otherwise so that a text stays in the basic alphabet. */
 const PLAIN: Record<string, string> = {
-  '‘': "'", '’': "'", '“': '"', '”': '"', '–': '-', '—': '-', '−': '-', '…': '...', '▼': '', '▲': '', '◇': '', '→': '->', '·': '-', '\u00a0': ' ', '\u202f': ' ',
-}; // prettier-ignore
+  '‘': "'",
+  '’': "'",
+  '“': '"',
+  '”': '"',
+  '–': '-',
+  '—': '-',
+  '−': '-',
+  '…': '...',
+  '▼': '',
+  '▲': '',
+  '◇': '',
+  '→': '->',
+  '·': '-',
+  '\u00a0': ' ',
+  '\u202f': ' ',
+};
 
 /** A text in the basic alphabet, letters without marks that it does not have; null of what it cannot write. */
 function plain(text: string): string | null {
@@ -38,7 +57,10 @@ const fits = (text: string): boolean => {
   return length <= most;
 };
 
-/** News with a link, as one segment: of news that is too long its beginning. The link is whole, or it is left out where it alone does not fit. */
+/**
+ * News with a link, as one segment: of news that is too long its beginning. The link is whole, or it is left out where
+ * it alone does not fit.
+ */
 export function shortText(news: string, link: string): string {
   const folded = foldText(news);
   const said = plain(folded) ?? folded;

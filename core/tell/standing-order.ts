@@ -8,17 +8,37 @@ import type { Measure } from '../value/value';
 import { OUR_WORDS, wordsFault, type OwnWords } from './edition/template';
 import { cadenceFault, isAtOnce, isOfRules, type Cadence } from '../when/cadence';
 
-// A report's standing order: what it takes, when it is cut, and how what it takes is shown. Numbers as in what a report promises.
+// A report's standing order: what it takes, when it is cut, and how what it takes is shown. Numbers as in what a report
+// promises.
 
 /** Sorts of news that a report takes or not (1). */
-export const NEWS_SORTS = ['prices', 'stock', 'other fields', 'records', 'first readings', 'alerts', 'failures'] as const;
+export const NEWS_SORTS = [
+  'prices',
+  'stock',
+  'other fields',
+  'records',
+  'first readings',
+  'alerts',
+  'failures',
+] as const;
 export type NewsSort = (typeof NEWS_SORTS)[number];
 
 /** What a report takes unless somebody says otherwise: a first reading is a baseline, and no move. */
 export const USUAL_SORTS: readonly NewsSort[] = NEWS_SORTS.filter((sort) => sort !== 'first readings');
 
 /** What orders an edition (13). */
-export const GROUPINGS = ['item', 'site', 'channel', 'tag', 'brand', 'category', 'supplier', 'kind', 'watch', 'none'] as const;
+export const GROUPINGS = [
+  'item',
+  'site',
+  'channel',
+  'tag',
+  'brand',
+  'category',
+  'supplier',
+  'kind',
+  'watch',
+  'none',
+] as const;
 export type Grouping = (typeof GROUPINGS)[number];
 
 /** By what lines sort, and by their first line groups (13). */
@@ -32,7 +52,8 @@ export interface Sorting {
 }
 
 /** The least size that moves of one direction have to be told (2): off where they are not told at all. */
-export type LeastMove = { is: 'any' } | { is: 'off' } | { is: 'amount'; least: Measure } | { is: 'percent'; least: Decimal };
+export type LeastMove =
+  { is: 'any' } | { is: 'off' } | { is: 'amount'; least: Measure } | { is: 'percent'; least: Decimal };
 
 /** Whose a site is. */
 export const SITE_KINDS = ['rival', 'own', 'channel'] as const;
@@ -166,7 +187,11 @@ function withChanges(older: unknown): unknown {
 }
 
 /** Everybody whom an order names. */
-export const allReaders = ({ readers, split, broken }: Pick<StandingOrder, 'readers' | 'split' | 'broken'>): string[] => [
+export const allReaders = ({
+  readers,
+  split,
+  broken,
+}: Pick<StandingOrder, 'readers' | 'split' | 'broken'>): string[] => [
   ...new Set([...readers, ...(split?.parts.flatMap((part) => part.readers) ?? []), ...broken]),
 ];
 
@@ -199,7 +224,14 @@ export function blankOrder(zone: string, readers: string[]): StandingOrder {
 /** The order of a report that tells of its rules as soon as they are met. */
 export function atOnceOrder(readers: string[]): StandingOrder {
   const order = blankOrder('UTC', readers);
-  return { ...order, cadence: { cut: 'at once' }, takes: { ...order.takes, sorts: ['alerts', 'failures'] }, shows: 'each', by: 'none', most: null };
+  return {
+    ...order,
+    cadence: { cut: 'at once' },
+    takes: { ...order.takes, sorts: ['alerts', 'failures'] },
+    shows: 'each',
+    by: 'none',
+    most: null,
+  };
 }
 
 /** No mail has more lines. */
@@ -210,10 +242,13 @@ const MOST_CHOSEN = 1_000;
 export function orderFault(order: StandingOrder): string | null {
   const { takes, shows, cadence, most, readers } = order;
   if (readers.length === 0) return 'Nobody would hear: say who reads it.';
-  const part = takesFault(takes) ?? sizeFault(order) ?? presentFault(order) ?? splitFault(order) ?? wordsFault(order.words);
+  const part =
+    takesFault(takes) ?? sizeFault(order) ?? presentFault(order) ?? splitFault(order) ?? wordsFault(order.words);
   if (part !== null) return part;
-  if (shows === 'net' && isAtOnce(cadence)) return 'The net move is of a stretch: what is told at once is told move by move.';
-  if (most !== null && !(Number.isInteger(most) && most >= 1 && most <= MOST_LINES)) return `Say at most how many lines, from 1 to ${MOST_LINES}.`;
+  if (shows === 'net' && isAtOnce(cadence))
+    return 'The net move is of a stretch: what is told at once is told move by move.';
+  if (most !== null && !(Number.isInteger(most) && most >= 1 && most <= MOST_LINES))
+    return `Say at most how many lines, from 1 to ${MOST_LINES}.`;
   return cadenceFault(cadence);
 }
 
@@ -228,7 +263,8 @@ function takesFault({ sorts, only, not }: StandingOrder['takes']): string | null
 function sizeFault({ size, takes, shows }: StandingOrder): string | null {
   if (isClosed(size.falls) && isClosed(size.rises) && takes.sorts.every((sort) => sort === 'prices'))
     return 'Neither rises nor falls are told: prices alone would bring nothing.';
-  if (size.base === 'told' && shows === 'each') return 'Moves add up where the net move is shown: show that, or count from the last cut.';
+  if (size.base === 'told' && shows === 'each')
+    return 'Moves add up where the net move is shown: show that, or count from the last cut.';
   return leastFault(size.falls) ?? leastFault(size.rises);
 }
 
@@ -241,7 +277,8 @@ function presentFault({ present, cadence, split }: StandingOrder): string | null
   if (present.some(({ name }) => name.trim() === '' || name.length > LONGEST_NAME))
     return `Give each value that is shown a name, of ${LONGEST_NAME} characters at most.`;
   if (new Set(present.map(({ series }) => series)).size < present.length) return 'A value stands twice: show it once.';
-  if (cadence.cut === 'at once') return 'Values as they stand go out by the clock, after each run or by hand: what is told at once is what moved.';
+  if (cadence.cut === 'at once')
+    return 'Values as they stand go out by the clock, after each run or by hand: what is told at once is what moved.';
   return split === null ? null : 'Values as they stand are one edition for all: have no edition for each value.';
 }
 
@@ -250,8 +287,10 @@ const MOST_PARTS = 200;
 function splitFault({ split, cadence }: StandingOrder): string | null {
   if (split === null) return null;
   if (isOfRules(cadence)) return 'What is told at once is one edition for all: split one that is cut by the clock.';
-  if (split.parts.length > MOST_PARTS) return `Name readers for ${MOST_PARTS} values at most; the others go to those who read the rest.`;
-  if (new Set(split.parts.map(({ value }) => value)).size < split.parts.length) return 'A value stands twice: name its readers once.';
+  if (split.parts.length > MOST_PARTS)
+    return `Name readers for ${MOST_PARTS} values at most; the others go to those who read the rest.`;
+  if (new Set(split.parts.map(({ value }) => value)).size < split.parts.length)
+    return 'A value stands twice: name its readers once.';
   const empty = split.parts.find(({ readers }) => readers.length === 0);
   return empty === undefined
     ? null
@@ -267,5 +306,7 @@ function leastFault(move: LeastMove): string | null {
   if (size === null) return 'Write the least move as a number: 5, or 2.5.';
   if (move.is === 'amount' && move.least.kind === 'money' && !isCurrency(move.least.currency))
     return 'Write the currency of a least move as its code: GBP.';
-  return compareDecimals(size, '0' as Decimal) <= 0 ? 'A least move is more than nought: to hear of all, set none.' : null;
+  return compareDecimals(size, '0' as Decimal) <= 0
+    ? 'A least move is more than nought: to hear of all, set none.'
+    : null;
 }

@@ -23,7 +23,11 @@ const news = (change: Partial<News> = {}): News => ({
   value: is,
   previous: was,
   change: compareReadings(was, is, 'up is good'),
-  asked: { kind: 'crossing', of: { asked: { field: 'price' } }, limits: { is: 'below', limit: money('22.50', 'GBP'), inclusive: false } },
+  asked: {
+    kind: 'crossing',
+    of: { asked: { field: 'price' } },
+    limits: { is: 'below', limit: money('22.50', 'GBP'), inclusive: false },
+  },
   seenAt: NOW,
   lookedBefore: NOW - 2 * HOUR,
   ...change,
@@ -43,25 +47,45 @@ const mail = (change: Partial<News> = {}): Parameters<typeof alertMail>[0] => ({
 
 describe('comparing', () => {
   it('knows amount, unit, presence and text apart', () => {
-    expect(compareReadings(was, is, 'up is good')).toMatchObject({ kind: 'amount', difference: '-2.50', percent: '-10.4', sense: 'worse' });
+    expect(compareReadings(was, is, 'up is good')).toMatchObject({
+      kind: 'amount',
+      difference: '-2.50',
+      percent: '-10.4',
+      sense: 'worse',
+    });
     expect(compareReadings(was, is, 'up is bad')).toMatchObject({ sense: 'better' });
-    expect(compareReadings(was, money('24.00', 'EUR'), 'up is good')).toMatchObject({ kind: 'unit', difference: null, percent: null });
+    expect(compareReadings(was, money('24.00', 'EUR'), 'up is good')).toMatchObject({
+      kind: 'unit',
+      difference: null,
+      percent: null,
+    });
     expect(compareReadings(was, ABSENT, 'up is good')).toMatchObject({ kind: 'presence', difference: null });
-    expect(compareReadings({ kind: 'text', text: 'in' }, { kind: 'text', text: 'out' }, 'neither')).toMatchObject({ kind: 'text' });
+    expect(compareReadings({ kind: 'text', text: 'in' }, { kind: 'text', text: 'out' }, 'neither')).toMatchObject({
+      kind: 'text',
+    });
     expect(compareReadings(was, money('24', 'GBP'), 'up is good')).toBeNull();
   });
 });
 
 describe('a headline', () => {
   it('says what is so and what it means', () => {
-    expect(headline(news(), 'en-GB')).toEqual({ lead: 'Skepwright now asks £21.50 for Copper smoker', meaning: '£1.00 below your limit' });
+    expect(headline(news(), 'en-GB')).toEqual({
+      lead: 'Skepwright now asks £21.50 for Copper smoker',
+      meaning: '£1.00 below your limit',
+    });
     expect(headline(news({ asked: null }), 'en-GB').meaning).toBe('down £2.50 (10.4%)');
     // Raised at once though nothing moved.
     expect(headline(news({ asked: null, previous: is, change: null }), 'en-GB').meaning).toBe('');
     expect(alertMail(mail({ previous: is, change: null })).subject).toBe('Skepwright: Copper smoker price £21.50');
     const [sold, there] = ['Sold out', 'In stock'].map((state) => ({ kind: 'state' as const, state }));
-    const regained = headline(news({ field: { key: 'stock', label: 'stock' }, value: there!, previous: sold!, change: null, asked: null }), 'en-GB');
-    expect(regained).toEqual({ lead: 'Copper smoker at Skepwright: stock is now “In stock”', meaning: 'was “Sold out”' });
+    const regained = headline(
+      news({ field: { key: 'stock', label: 'stock' }, value: there!, previous: sold!, change: null, asked: null }),
+      'en-GB',
+    );
+    expect(regained).toEqual({
+      lead: 'Copper smoker at Skepwright: stock is now “In stock”',
+      meaning: 'was “Sold out”',
+    });
     expect(headline(news({ value: ABSENT, change: null, asked: null }), 'en-GB').lead).toContain('shows no price');
   });
 });
@@ -92,10 +116,14 @@ describe('the mail of an alert', () => {
     const weekdays = { cut: 'weekly' as const, days: [1, 2, 3, 4, 5], at: 450, zone: 'Europe/London' };
     const said = (begun: Begun | null) => alertMail({ ...mail(), begun });
     const first = said({ owner: 'Inés <b>Calloway', cadence: weekdays });
-    expect(first.text).toContain('This is the first mail of this report to you. It comes each weekday at 07:30; Inés <b>Calloway set it up.');
+    expect(first.text).toContain(
+      'This is the first mail of this report to you. It comes each weekday at 07:30; Inés <b>Calloway set it up.',
+    );
     expect(first.html).toContain('each weekday at 07:30; Inés &lt;b&gt;Calloway set it up.');
     expect(said({ owner: null, cadence: { cut: 'at once' } }).text).toContain('It comes at once; you set it up.');
-    expect(said({ owner: null, cadence: { cut: 'never' } }).text).toContain('It comes when somebody cuts it; you set it up.');
+    expect(said({ owner: null, cadence: { cut: 'never' } }).text).toContain(
+      'It comes when somebody cuts it; you set it up.',
+    );
     expect(said(null).text).not.toContain('first mail');
   });
 
@@ -131,10 +159,12 @@ describe('who hears', () => {
       { id: 7, readers: [ravi, tom], alerts: [5] },
       { id: 7, readers: [ravi, tom], alerts: [5, 6] },
     ]);
-    expect(tellings.map((part) => part.map(({ person, alert, decision }) => `${person} ${alert} ${decision}`))).toEqual([
-      ['1 5 told', '2 5 kept back'],
-      ['1 6 told', '2 6 kept back'],
-    ]);
+    expect(tellings.map((part) => part.map(({ person, alert, decision }) => `${person} ${alert} ${decision}`))).toEqual(
+      [
+        ['1 5 told', '2 5 kept back'],
+        ['1 6 told', '2 6 kept back'],
+      ],
+    );
   });
 
   it('decides on every reader and alert, and tells nobody twice', () => {
@@ -148,7 +178,9 @@ describe('who hears', () => {
         const reports = given.map((each, id) => ({ ...each, id }));
         const tellings = chooseAtOnce(reports).flat();
         expect(tellings).toHaveLength(reports.reduce((sum, each) => sum + each.readers.length * each.alerts.length, 0));
-        const told = tellings.filter((telling) => telling.decision === 'told').map((telling) => `${telling.person} ${telling.alert}`);
+        const told = tellings
+          .filter((telling) => telling.decision === 'told')
+          .map((telling) => `${telling.person} ${telling.alert}`);
         expect(new Set(told).size).toBe(told.length);
       }),
     );
@@ -169,7 +201,15 @@ describe('the chain', () => {
     unheard: null,
     lost: [],
     rules: [
-      { asked: 'price falls below £22.50', state: 'raised', off: false, waiting: false, since: NOW - HOUR, lastReason: { code: 'met' }, told: true },
+      {
+        asked: 'price falls below £22.50',
+        state: 'raised',
+        off: false,
+        waiting: false,
+        since: NOW - HOUR,
+        lastReason: { code: 'met' },
+        told: true,
+      },
     ],
     reports: ['Pricing, at once'],
     readers: [{ name: 'Ravi Oduya', kept: null }],
@@ -183,15 +223,34 @@ describe('the chain', () => {
   });
 
   it('says at which link it breaks, and why', () => {
-    const problem = (link: 'source' | 'value') => ({ problem: { link, sentence: 'The page is not there (404).' }, failingSince: NOW - HOUR });
-    expect(broken(problem('source'))).toMatchObject({ name: 'Source', said: 'The page is not there (404). Since 08:12.' });
-    expect(broken(problem('value'))).toMatchObject({ name: 'Value', said: expect.stringContaining('Last good: £21.50, stale') as string });
+    const problem = (link: 'source' | 'value') => ({
+      problem: { link, sentence: 'The page is not there (404).' },
+      failingSince: NOW - HOUR,
+    });
+    expect(broken(problem('source'))).toMatchObject({
+      name: 'Source',
+      said: 'The page is not there (404). Since 08:12.',
+    });
+    expect(broken(problem('value'))).toMatchObject({
+      name: 'Value',
+      said: expect.stringContaining('Last good: £21.50, stale') as string,
+    });
     expect(broken({ reports: [], rules: whole.rules.map((rule) => ({ ...rule, told: false })) })).toMatchObject({
       name: 'Report',
       said: expect.stringContaining('Nobody will hear') as string,
     });
-    expect(broken({ readers: [{ name: 'Tom Aske', kept: 'unconfirmed' }] })?.said).toBe('Nobody will hear: Tom Aske has not confirmed the address.');
-    const refused = { state: 'refused', person: 'Ravi Oduya', at: NOW, response: '550 no', nextAttemptAt: NOW + 30_000 };
-    expect(broken({ lastDelivery: refused })?.said).toBe('The mail server refuses the mail to Ravi Oduya (“550 no”). Tried again in 30 s.');
+    expect(broken({ readers: [{ name: 'Tom Aske', kept: 'unconfirmed' }] })?.said).toBe(
+      'Nobody will hear: Tom Aske has not confirmed the address.',
+    );
+    const refused = {
+      state: 'refused',
+      person: 'Ravi Oduya',
+      at: NOW,
+      response: '550 no',
+      nextAttemptAt: NOW + 30_000,
+    };
+    expect(broken({ lastDelivery: refused })?.said).toBe(
+      'The mail server refuses the mail to Ravi Oduya (“550 no”). Tried again in 30 s.',
+    );
   });
 });

@@ -28,7 +28,10 @@ export interface ToldEdition {
   notices: (NoticeSaid & { id: number; watchId: WatchId })[];
 }
 
-/** Which alerts of an edition a reader heard by its mail before any other, with the change that raised each, and which another report told her. */
+/**
+ * Which alerts of an edition a reader heard by its mail before any other, with the change that raised each, and which
+ * another report told her.
+ */
 export interface HeardHere {
   heard: ReadonlyMap<AlertId, number | null>;
   stoodBack: ReadonlySet<AlertId>;
@@ -37,7 +40,11 @@ export interface HeardHere {
 }
 
 /** The lines of an edition as one reader was told them: each alert once, by the mail that told it first. */
-export function toldLines({ document, alerts, notices }: ToldEdition, { heard, stoodBack, toldBroken }: HeardHere, place: Place): ToldLine[] {
+export function toldLines(
+  { document, alerts, notices }: ToldEdition,
+  { heard, stoodBack, toldBroken }: HeardHere,
+  place: Place,
+): ToldLine[] {
   const alertLines = (found: { id: AlertId; watch: WatchId; news: News }[]) =>
     found.flatMap((each) => (heard.has(each.id) ? [alertLine(each, heard.get(each.id) ?? null, place)] : []));
   if (document === null) {
@@ -50,16 +57,31 @@ export function toldLines({ document, alerts, notices }: ToldEdition, { heard, s
   return [
     ...alertLines(own.alerts),
     ...own.groups.flatMap((group) => group.rows.flatMap((row) => rowLine(group, row, place))),
-    ...own.broken.map((broken): ToldLine => ({ ...bare, key: brokenKey(broken), watch: broken.watch, said: saidOf(noticeHeadline(broken, place), ': ') })),
-  ]; // prettier-ignore
+    ...own.broken.map((broken): ToldLine => ({
+      ...bare,
+      key: brokenKey(broken),
+      watch: broken.watch,
+      said: saidOf(noticeHeadline(broken, place), ': '),
+    })),
+  ];
 }
 
 const bare = { trail: null, alerts: [] };
 const saidOf = ({ lead, meaning }: Headline, between = ', '): string => [lead, meaning].filter(Boolean).join(between);
 
-function alertLine({ id, watch, news }: { id: AlertId; watch: WatchId; news: News }, change: number | null, { locale }: Place): ToldLine {
+function alertLine(
+  { id, watch, news }: { id: AlertId; watch: WatchId; news: News },
+  change: number | null,
+  { locale }: Place,
+): ToldLine {
   const key = `alert-${id}`;
-  return { key, watch, said: saidOf(headline(news, locale)), trail: change === null ? { news: key } : { change: String(change) }, alerts: [id] };
+  return {
+    key,
+    watch,
+    said: saidOf(headline(news, locale)),
+    trail: change === null ? { news: key } : { change: String(change) },
+    alerts: [id],
+  };
 }
 
 function noticeLine({ id, watchId, ...notice }: ToldEdition['notices'][number], place: Place): ToldLine {
@@ -78,5 +100,13 @@ function rowLine(group: Group, row: Row, { locale }: Place): ToldLine[] {
   const last = changes.at(-1);
   if (record === null || !moved || last === undefined) return [];
   const trail = kind === 'first read' ? { news: `first reading-${last}` } : { change: String(last) };
-  return [{ key: `change-${last}`, watch: record.watch, said: rowSentence(group, row, locale), trail, alerts: alerts.map(({ id }) => id) }];
+  return [
+    {
+      key: `change-${last}`,
+      watch: record.watch,
+      said: rowSentence(group, row, locale),
+      trail,
+      alerts: alerts.map(({ id }) => id),
+    },
+  ];
 }

@@ -13,7 +13,10 @@ const NAMED = /\{([^{}]*)\}/g;
 export function checkWords(words: string): Result<null, string> {
   const strange = [...words.matchAll(NAMED)].map(([, name = '']) => name.trim()).find((name) => !isPlaceholder(name));
   if (strange !== undefined)
-    return fail(`“{${strange.slice(0, 40)}}” is no name that can be put in. They are: ${PLACEHOLDERS.map((name) => `{${name}}`).join(', ')}.`);
+    return fail(
+      `“{${strange.slice(0, 40)}}” is no name that can be put in. They are: ` +
+        `${PLACEHOLDERS.map((name) => `{${name}}`).join(', ')}.`,
+    );
   return /[{}]/.test(words.replace(NAMED, '')) ? fail('A brace stands alone: a name is put in as {value}.') : ok(null);
 }
 
@@ -23,7 +26,9 @@ const isPlaceholder = (name: string): name is Placeholder => (PLACEHOLDERS as re
 export function ownWords(news: News, part: keyof Wording, locale: string): string | null {
   const words = news.told === undefined || news.told.what === 'alert' ? news.own?.[part]?.trim() : undefined;
   if (words === undefined || words === '') return null;
-  return words.replace(NAMED, (whole, name: string) => (isPlaceholder(name.trim()) ? SAID[name.trim() as Placeholder](news, locale) : whole));
+  return words.replace(NAMED, (whole, name: string) =>
+    isPlaceholder(name.trim()) ? SAID[name.trim() as Placeholder](news, locale) : whole,
+  );
 }
 
 const SAID: Record<Placeholder, (news: News, locale: string) => string> = {

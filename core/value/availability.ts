@@ -22,8 +22,8 @@ const IS_GONE = wordsAmong(GONE);
 const IS_THERE = wordsAmong(THERE);
 
 /**
- * Whether something can be had, by what a shop says of it: `In stock`, `https://schema.org/OutOfStock`, `Ausverkauft`, a flag, how many there
- * are. Null where it does not say so: `in two weeks`, `available from 3 December`.
+ * Whether something can be had, by what a shop says of it: `In stock`, `https://schema.org/OutOfStock`, `Ausverkauft`,
+ * a flag, how many there are. Null where it does not say so: `in two weeks`, `available from 3 December`.
  */
 export function isAvailable(value: Value): boolean | null {
   if (value.kind === 'flag') return value.is;

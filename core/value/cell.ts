@@ -10,7 +10,8 @@ export function bareValue(value: Value | null): string {
 }
 
 /** Its unit or currency; empty where it has none. */
-export const unitOfValue = (value: Value | null): string => (value !== null && isMeasure(value) ? (unitOf(value) ?? '') : '');
+export const unitOfValue = (value: Value | null): string =>
+  value !== null && isMeasure(value) ? (unitOf(value) ?? '') : '';
 
 /** A table: what its columns are, and its rows. */
 export interface Sheet {

@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { parsePrice, parseQuantity } from './parse';
 
-/** Prices as shops in one country write them: the text, and the amount with its currency or the reason it is refused. */
+/**
+ * Prices as shops in one country write them: the text, and the amount with its currency or the reason it is refused.
+ */
 const SHOPS: Record<string, [text: string, expected: string][]> = {
   'en-GB': [
     ['£24', '24 GBP'],

@@ -22,7 +22,17 @@ const NO_COUNTRY = /^(X|EU)/;
 const WORLD = 'en-001';
 
 /** Abbreviations in daily use that CLDR does not carry, and the yen sign, which is the yuan's in China alone. */
-const SPOKEN: Record<string, string> = { '¥': 'JPY', Fr: 'CHF', SFr: 'CHF', C$: 'CAD', S$: 'SGD', TL: 'TRY', RMB: 'CNY', Kc: 'CZK', руб: 'RUB' };
+const SPOKEN: Record<string, string> = {
+  '¥': 'JPY',
+  Fr: 'CHF',
+  SFr: 'CHF',
+  C$: 'CAD',
+  S$: 'SGD',
+  TL: 'TRY',
+  RMB: 'CNY',
+  Kc: 'CZK',
+  руб: 'RUB',
+};
 
 /** What everybody in a region reads a shared sign as, where CLDR writes another. */
 const REGIONAL: Record<string, Record<string, string>> = {
@@ -59,14 +69,20 @@ function fold(mark: string): string {
 
 const PLAIN = /^[!-~]+$/;
 
-/** A short word in Latin capitals is a sign only where it is at home: elsewhere `KM`, `K` or `R` are units, sizes, grades. */
+/**
+ * A short word in Latin capitals is a sign only where it is at home: elsewhere `KM`, `K` or `R` are units, sizes,
+ * grades.
+ */
 const isHomebound = (text: string) => /^[A-Z]{1,2}$/.test(text);
 
 const asSymbol = (locale: string, code: string) => [textOf(locale, code, 'symbol')];
-const asShared = (locale: string, code: string) => [textOf(locale, code, 'narrowSymbol')].filter((text) => !isHomebound(text));
+const asShared = (locale: string, code: string) =>
+  [textOf(locale, code, 'narrowSymbol')].filter((text) => !isHomebound(text));
 /** As a sign or a word of its own, in the singular and the plural: `kr`, `Euro`, `euros`. */
 const asWritten = (locale: string, code: string) =>
-  [...asSymbol(locale, code), textOf(locale, code, 'name'), textOf(locale, code, 'name', 2)].filter((text) => !/\p{L} /u.test(text));
+  [...asSymbol(locale, code), textOf(locale, code, 'name'), textOf(locale, code, 'name', 2)].filter(
+    (text) => !/\p{L} /u.test(text),
+  );
 
 function collect(locale: string, textsOf: (locale: string, code: string) => string[]): Map<string, string[]> {
   const found = new Map<string, string[]>();
@@ -79,7 +95,10 @@ function collect(locale: string, textsOf: (locale: string, code: string) => stri
 
 const kept = boundedCache<ReadonlyMap<string, readonly string[]>>(40);
 
-/** What each sign may stand for in a locale, or where nothing is known of the place; of several, the place does not say which. */
+/**
+ * What each sign may stand for in a locale, or where nothing is known of the place; of several, the place does not say
+ * which.
+ */
 function meaningIn(locale: string | null): ReadonlyMap<string, readonly string[]> {
   return kept(locale ?? '', () => {
     const said = (marks: [mark: string, code: string][]) => marks.map(([mark, code]) => [fold(mark), [code]] as const);
@@ -100,24 +119,30 @@ const LETTER = /^\p{L}/u;
 
 const isMark = (text: string, locale: string | null) => CODES.has(text) || meaningIn(locale).has(fold(text));
 
-/** The longest mark that a text ends with, as where a number follows it. One that begins with a letter stands by itself. */
+/**
+ * The longest mark that a text ends with, as where a number follows it. One that begins with a letter stands by itself.
+ */
 export function markBefore(text: string, locale: string | null): Mark | null {
   const close = text.trimEnd();
   for (let length = Math.min(LONGEST_MARK, close.length); length > 0; length -= 1) {
     const mark = close.slice(-length);
     const alone = !LETTER.test(mark) || !LETTER.test(lastOf(close.slice(0, -length)));
-    if (alone && mark === mark.trim() && isMark(mark, locale)) return { text: mark, length: length + text.length - close.length };
+    if (alone && mark === mark.trim() && isMark(mark, locale))
+      return { text: mark, length: length + text.length - close.length };
   }
   return null;
 }
 
-/** The longest mark that a text begins with, as where it follows a number. One that ends with a letter stands by itself. */
+/**
+ * The longest mark that a text begins with, as where it follows a number. One that ends with a letter stands by itself.
+ */
 export function markAfter(text: string, locale: string | null): Mark | null {
   const close = text.trimStart();
   for (let length = Math.min(LONGEST_MARK, close.length); length > 0; length -= 1) {
     const mark = close.slice(0, length);
     const alone = !LETTER.test(lastOf(mark)) || !LETTER.test(close.slice(length));
-    if (alone && mark === mark.trim() && isMark(mark, locale)) return { text: mark, length: length + text.length - close.length };
+    if (alone && mark === mark.trim() && isMark(mark, locale))
+      return { text: mark, length: length + text.length - close.length };
   }
   return null;
 }
@@ -131,14 +156,17 @@ export function isCurrency(code: string): boolean {
 
 /** How many digits the minor unit of a currency takes: 2 for pence, 0 for yen, 3 for fils. */
 export function minorDigits(currency: string): number {
-  return partsKept(currency, () => new Intl.NumberFormat('en', { style: 'currency', currency }).resolvedOptions().maximumFractionDigits ?? 2);
+  return partsKept(
+    currency,
+    () => new Intl.NumberFormat('en', { style: 'currency', currency }).resolvedOptions().maximumFractionDigits ?? 2,
+  );
 }
 
 const partsKept = boundedCache<number>(400);
 
 /**
- * The currency a sign, code or name stands for, with the locale its numbers usually follow. `locale` is the source's: it
- * settles `kr` and `$`. Null when it does not.
+ * The currency a sign, code or name stands for, with the locale its numbers usually follow. `locale` is the source's:
+ * it settles `kr` and `$`. Null when it does not.
  */
 export function currencyFor(mark: string, locale: string | null): Sign | null {
   if (CODES.has(mark)) return { currency: mark, locale: null };
@@ -150,7 +178,10 @@ export function currencyFor(mark: string, locale: string | null): Sign | null {
 /** True when a sign is one that a currency may be written with anywhere: `$` for CAD, not `£` for EUR. */
 export function mayStandFor(mark: string, currency: string, locale: string | null): boolean {
   if (CODES.has(mark)) return mark === currency;
-  return (meaningIn(locale).get(fold(mark))?.includes(currency) ?? false) || fold(textOf(WORLD, currency, 'narrowSymbol')) === fold(mark);
+  return (
+    (meaningIn(locale).get(fold(mark))?.includes(currency) ?? false) ||
+    fold(textOf(WORLD, currency, 'narrowSymbol')) === fold(mark)
+  );
 }
 
 /** A currency's code begins with its country's; those of several countries have no one way of writing. */

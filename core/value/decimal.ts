@@ -57,8 +57,9 @@ export function shiftDecimal(a: Decimal, power: number): Decimal {
 const EXACT_DIGITS = 15;
 
 /**
- * Orders two decimals: -1, 0 or 1. `1.0` and `1.00` are equal. Of few digits, which nearly all are, the nearest binary numbers lie in the
- * same order and are equal only where these are, so they are compared instead; nothing is ever made of them.
+ * Orders two decimals: -1, 0 or 1. `1.0` and `1.00` are equal. Of few digits, which nearly all are, the nearest binary
+ * numbers lie in the same order and are equal only where these are, so they are compared instead; nothing is ever made
+ * of them.
  */
 export function compareDecimals(a: Decimal, b: Decimal): -1 | 0 | 1 {
   if (a === b) return 0;

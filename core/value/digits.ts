@@ -27,7 +27,10 @@ function digitsOf(system: string): [string, string][] {
 
 const NOT_LATIN = /[^\u0000-\u024f]/u;
 
-/** Writes the digits of other scripts as Latin ones: `٢٤٫٩٠` is `24٫90`, its mark kept, for that one is a decimal mark everywhere. */
+/**
+ * Writes the digits of other scripts as Latin ones: `٢٤٫٩٠` is `24٫90`, its mark kept, for that one is a decimal mark
+ * everywhere.
+ */
 export function latinDigits(text: string): string {
   return NOT_LATIN.test(text) ? [...text].map((each) => NUMERALS.get(each) ?? each).join('') : text;
 }
@@ -58,8 +61,16 @@ export function readDigits(text: string, mark: DecimalMark | null): Result<ReadD
   return groupOrFraction(before, after, last, mark);
 }
 
-/** One mark alone begins a fraction, unless exactly three digits follow it and a group could stand before it: then the place decides. */
-function groupOrFraction(before: string, after: string, last: DecimalMark, mark: DecimalMark | null): Result<ReadDigits, DigitsProblem> {
+/**
+ * One mark alone begins a fraction, unless exactly three digits follow it and a group could stand before it: then the
+ * place decides.
+ */
+function groupOrFraction(
+  before: string,
+  after: string,
+  last: DecimalMark,
+  mark: DecimalMark | null,
+): Result<ReadDigits, DigitsProblem> {
   if (after.length !== 3 || before.length > 3 || before.startsWith('0')) return whole(before, after, false);
   if (mark === null) return fail('ambiguous');
   return mark === last ? whole(before, after, true) : whole(`${before}${after}`, '', true);

@@ -26,15 +26,18 @@ export function formatValue(value: Value, locale: string, zone = 'UTC'): string 
 const momentFormats = new Map<string, Intl.DateTimeFormat>();
 
 function momentFormat(locale: string, zone: string | null): Intl.DateTimeFormat {
-  return cached(
-    momentFormats,
-    `${locale} ${zone}`,
-    () =>
+  return cached(momentFormats, `${locale} ${zone}`, () =>
     zone === null
       ? new Intl.DateTimeFormat(locale, { dateStyle: 'medium', timeZone: 'UTC' })
       : new Intl.DateTimeFormat(locale, {
-          day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', timeZone: zone, timeZoneName: 'short',
-        }), // prettier-ignore
+          day: 'numeric',
+          month: 'short',
+          year: 'numeric',
+          hour: '2-digit',
+          minute: '2-digit',
+          timeZone: zone,
+          timeZoneName: 'short',
+        }),
   );
 }
 

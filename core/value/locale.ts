@@ -26,7 +26,9 @@ export function decimalMark(locale: string): DecimalMark {
   });
 }
 
-/** A locale with the language and script most used in its region, by CLDR's likely subtags: `und-GB` is `en-Latn-GB`. */
+/**
+ * A locale with the language and script most used in its region, by CLDR's likely subtags: `und-GB` is `en-Latn-GB`.
+ */
 export function regionOf(locale: string): string | null {
   const likely = new Intl.Locale(locale).maximize();
   return likely.language === 'und' ? null : likely.baseName;

@@ -2,12 +2,22 @@ import { boundedCache } from './cache';
 
 const POWERS = [3, 4, 5, 6, 7, 8, 9, 10, 12];
 /** Words in use everywhere, besides those of the place. */
-const EVERYWHERE = new Map([['k', 3], ['m', 6], ['bn', 9], ['mn', 6], ['mio', 6], ['mrd', 9], ['million', 6], ['billion', 9]]); // prettier-ignore
+const EVERYWHERE = new Map([
+  ['k', 3],
+  ['m', 6],
+  ['bn', 9],
+  ['mn', 6],
+  ['mio', 6],
+  ['mrd', 9],
+  ['million', 6],
+  ['billion', 9],
+]);
 
 const kept = boundedCache<ReadonlyMap<string, number>>(40);
 
 /** How a place shortens large numbers, from the Unicode CLDR data behind Intl: `k`, `Mio.`, `lakh`, `万`. */
-const powersIn = (locale: string | null) => kept(locale ?? '', () => new Map([...EVERYWHERE, ...(locale === null ? [] : shortenedIn(locale))]));
+const powersIn = (locale: string | null) =>
+  kept(locale ?? '', () => new Map([...EVERYWHERE, ...(locale === null ? [] : shortenedIn(locale))]));
 
 const HAN = /^\p{Script=Han}/u;
 const WORDS = /^\s?(?<one>\p{L}+\.?)(?:\s(?<two>\p{L}+))?/u;
@@ -34,7 +44,10 @@ function shortenedIn(locale: string): [string, number][] {
     return POWERS.flatMap((power): [string, number][] => {
       const parts = format.formatToParts(10 ** power);
       const word = parts.find((part) => part.type === 'compact')?.value;
-      const shown = parts.filter((part) => part.type === 'integer').map((part) => part.value).join(''); // prettier-ignore
+      const shown = parts
+        .filter((part) => part.type === 'integer')
+        .map((part) => part.value)
+        .join('');
       return word === undefined || !/^10*$/.test(shown) ? [] : [[fold(word), power - (shown.length - 1)]];
     });
   });

@@ -34,7 +34,11 @@ export function markedNumbers(text: string, locale: string | null): MarkedNumber
   return found;
 }
 
-function withMarks(text: string, number: { start: number; at: number; digits: string }, locale: string | null): MarkedNumber {
+function withMarks(
+  text: string,
+  number: { start: number; at: number; digits: string },
+  locale: string | null,
+): MarkedNumber {
   const before = signedMark(text.slice(number.start, number.at), locale);
   const scaleAt = number.at + number.digits.length;
   const { power, length } = magnitudeAfter(text.slice(scaleAt), locale);
@@ -68,7 +72,10 @@ type Behind = Pick<MarkedNumber, 'mark' | 'part' | 'torn'> & { length: number };
 
 const NOTHING: Behind = { mark: null, part: null, torn: false, length: 0 };
 
-/** The mark behind a number, unless it is that of the number after it: of `6 £24` the sign is the second one's, of `24€ 5` the first one's. */
+/**
+ * The mark behind a number, unless it is that of the number after it: of `6 £24` the sign is the second one's, of `24€
+ * 5` the first one's.
+ */
 function markBehind(text: string, marked: boolean, locale: string | null): Behind {
   const found = markAfter(text, locale);
   if (found !== null) {
@@ -77,10 +84,18 @@ function markBehind(text: string, marked: boolean, locale: string | null): Behin
   }
   const part = marked ? null : PARTS.exec(text);
   if (part === null) return NOTHING;
-  return { mark: part[0].trim(), part: part.groups?.pence === undefined ? 'cents' : 'pence', torn: false, length: part[0].length };
+  return {
+    mark: part[0].trim(),
+    part: part.groups?.pence === undefined ? 'cents' : 'pence',
+    torn: false,
+    length: part[0].length,
+  };
 }
 
-/** Whose the mark between two numbers is: whichever it stands against; else by how the place writes prices, where that is known. */
+/**
+ * Whose the mark between two numbers is: whichever it stands against; else by how the place writes prices, where that
+ * is known.
+ */
 function ownerOf(text: string, length: number, marked: boolean, locale: string | null): 'this' | 'next' | 'unclear' {
   const rest = text.slice(length);
   if (!/^\s*\d/.test(rest)) return 'this';

@@ -37,9 +37,12 @@ describe('a moment', () => {
 
   it('written in full is read back, whichever it is', () => {
     fc.assert(
-      fc.property(fc.date({ min: new Date('1990-01-01'), max: new Date('2090-01-01'), noInvalidDate: true }), (date) => {
-        expect(parseMoment(date.toISOString(), 'en-GB')).toEqual({ kind: 'moment', at: date.getTime(), day: false });
-      }),
+      fc.property(
+        fc.date({ min: new Date('1990-01-01'), max: new Date('2090-01-01'), noInvalidDate: true }),
+        (date) => {
+          expect(parseMoment(date.toISOString(), 'en-GB')).toEqual({ kind: 'moment', at: date.getTime(), day: false });
+        },
+      ),
     );
   });
 

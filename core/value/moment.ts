@@ -1,7 +1,16 @@
 import { DateTime } from 'luxon';
 import type { Moment } from './value';
 
-const DAY_FIRST = ['d.M.yyyy', 'd/M/yyyy', 'd-M-yyyy', 'd MMM yyyy', 'd MMMM yyyy', 'd. MMMM yyyy', 'd. MMM yyyy', 'cccc d MMMM yyyy'];
+const DAY_FIRST = [
+  'd.M.yyyy',
+  'd/M/yyyy',
+  'd-M-yyyy',
+  'd MMM yyyy',
+  'd MMMM yyyy',
+  'd. MMMM yyyy',
+  'd. MMM yyyy',
+  'cccc d MMMM yyyy',
+];
 const MONTH_FIRST = ['M/d/yyyy', 'MMM d, yyyy', 'MMMM d, yyyy'];
 const TIMES = ['', ' HH:mm', ' HH:mm:ss', ', HH:mm', " 'at' HH:mm"];
 const LONGEST = 80;

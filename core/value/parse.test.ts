@@ -132,7 +132,9 @@ describe('a text that is folded', () => {
 
   it('says the same whether it had to be folded or not', () => {
     const words = fc
-      .array(fc.constantFrom('a', 'B', '7', '.', '-', ' ', '\n', '\u00a0', '\u2212', '\u200e', '\u00e9'), { maxLength: 400 })
+      .array(fc.constantFrom('a', 'B', '7', '.', '-', ' ', '\n', '\u00a0', '\u2212', '\u200e', '\u00e9'), {
+        maxLength: 400,
+      })
       .map((each) => each.join(''));
     fc.assert(
       fc.property(words, (text) => {

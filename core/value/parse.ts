@@ -70,10 +70,16 @@ const COLON = /^sv\b/i;
 
 /** What folding leaves as it is, and most that machines write: seen ASCII, with single spaces between. */
 const FOLDED = /^[!-~]+(?: [!-~]+)*$/;
-/** Longer texts are folded as they are: what repeats within what repeats is remembered step by step, and of millions too long. */
+/**
+ * Longer texts are folded as they are: what repeats within what repeats is remembered step by step, and of millions too
+ * long.
+ */
 const MOST_TRIED = 1_000;
 
-/** Folds white space of every kind to single spaces, and typographic minus signs to the hyphen-minus; marks of direction go. */
+/**
+ * Folds white space of every kind to single spaces, and typographic minus signs to the hyphen-minus; marks of direction
+ * go.
+ */
 export function foldText(text: string): string {
   if (text.length <= MOST_TRIED && FOLDED.test(text)) return text;
   return text
@@ -123,7 +129,11 @@ const OTHER_DOLLAR = /(?<!\p{L})\p{Lu}{1,3}$/u;
 function saidPrice(folded: string, locale: string | null): string {
   const now = WAS_NOW.exec(folded)?.[1] ?? folded;
   const plain = now.replace(RAISED, (cents) => `.${cents.normalize('NFKC')}`).replace(FOOTNOTE, '');
-  const written = plain.replace(LEADING_DASH, '-').replace(NO_FRACTION, '$1').replace(NO_WHOLE, '0.').replace(SIGN_BETWEEN, '$1.$3$2$4');
+  const written = plain
+    .replace(LEADING_DASH, '-')
+    .replace(NO_FRACTION, '$1')
+    .replace(NO_WHOLE, '0.')
+    .replace(SIGN_BETWEEN, '$1.$3$2$4');
   return locale !== null && COLON.test(locale) ? written.replace(/(\d):(\d{2})(?!\d)/g, '$1,$2') : written;
 }
 
@@ -136,7 +146,10 @@ function refusedAsPrice(said: string): Refusal | null {
   return GOES_ON.test(said) || ODD_NUMBER.test(said) ? 'malformed' : null;
 }
 
-/** Bookkeepers' brackets around all there is make it negative, where they are in use; around a number beside words they set it aside. */
+/**
+ * Bookkeepers' brackets around all there is make it negative, where they are in use; around a number beside words they
+ * set it aside.
+ */
 function bracketed<V extends Money | Quantity>(
   [before, number, after]: [string, string, string],
   locale: string | null,
@@ -168,10 +181,16 @@ function priceOf(number: MarkedNumber, hints: ParseHints): Result<Parsed<Money>,
   return ok({ value: { kind: 'money', amount: amount.value.amount, currency }, byLocale: amount.value.byLocale });
 }
 
-function amountOf({ digits, negative, power, part }: MarkedNumber, locale: string | null, currency: string): Result<ReadDigits, Refusal> {
+function amountOf(
+  { digits, negative, power, part }: MarkedNumber,
+  locale: string | null,
+  currency: string,
+): Result<ReadDigits, Refusal> {
   const read = readAmount(digits, locale, minorDigits(currency));
   if (!read.ok) return read;
-  const amount = decimal(signed(shiftDecimal(read.value.amount, part === null ? power : -minorDigits(currency)), negative));
+  const amount = decimal(
+    signed(shiftDecimal(read.value.amount, part === null ? power : -minorDigits(currency)), negative),
+  );
   return amount === null ? fail('malformed') : ok({ amount, byLocale: read.value.byLocale });
 }
 
@@ -195,11 +214,15 @@ function signOf({ mark, again }: MarkedNumber, hints: ParseHints): Sign | null {
 
 function agreed(mark: string, again: string, sign: Sign | null, locale: string | null): Sign | null {
   const other = currencyFor(again, locale);
-  if (other !== null && mayStandFor(mark, other.currency, locale)) return { currency: other.currency, locale: sign?.locale ?? other.locale };
+  if (other !== null && mayStandFor(mark, other.currency, locale))
+    return { currency: other.currency, locale: sign?.locale ?? other.locale };
   return sign !== null && mayStandFor(again, sign.currency, locale) ? sign : null;
 }
 
-/** Which currency pence or cents are a part of: cents of the one that is known, or of the dollars where English is spoken. */
+/**
+ * Which currency pence or cents are a part of: cents of the one that is known, or of the dollars where English is
+ * spoken.
+ */
 function partOf(part: 'pence' | 'cents', hints: ParseHints): Sign | null {
   if (part === 'pence') return { currency: 'GBP', locale: 'en-GB' };
   if (hints.currency) return { currency: hints.currency, locale: hints.locale };
@@ -224,12 +247,15 @@ const SUFFIXES: Record<string, number> = { k: 3, m: 6 };
 const WORD = String.raw`[\p{L}µ°]{1,40}\.?[23²³]?(?:\/[\p{L}]{1,6})?[²³]?`;
 /** Words that make no unit by themselves: `12 sq ft` and `12 sq m` are not alike. */
 const QUALIFIER = 'sq|square|cu|cubic|fl|fluid|metric|imperial|troy|nautical|long|short|US|UK';
-const UNIT = new RegExp(String.raw`^\s*(%|°\s?[CF](?!\p{L})|(?:(?:${QUALIFIER})\.?\s)?${WORD}(?:\sper\s[\p{L}]{1,20})?)`, 'u');
+const UNIT = new RegExp(
+  String.raw`^\s*(%|°\s?[CF](?!\p{L})|(?:(?:${QUALIFIER})\.?\s)?${WORD}(?:\sper\s[\p{L}]{1,20})?)`,
+  'u',
+);
 
 /**
- * Reads a number with the unit that follows it: `−3,5 %` is -3.5 %, `18.4 °C`, `12k` 12000, `1 249`, `1.5e3` 1500 exactly,
- * `12 fl oz` and `55 miles per hour` in their whole units.
- * Refused: none or several numbers, a range, `1.249` where no locale settles it, a number in brackets beside words.
+ * Reads a number with the unit that follows it: `−3,5 %` is -3.5 %, `18.4 °C`, `12k` 12000, `1 249`, `1.5e3` 1500
+ * exactly, `12 fl oz` and `55 miles per hour` in their whole units. Refused: none or several numbers, a range, `1.249`
+ * where no locale settles it, a number in brackets beside words.
  */
 export function parseQuantity(text: string, hints: ParseHints): Result<Parsed<Quantity>, Refusal> {
   const folded = latinDigits(foldText(text));
@@ -256,7 +282,10 @@ export function parseQuantity(text: string, hints: ParseHints): Result<Parsed<Qu
   );
 }
 
-function quantityOf({ digits = '', sign, exponent, suffix }: Record<string, string | undefined>, locale: string | null): Result<ReadDigits, Refusal> {
+function quantityOf(
+  { digits = '', sign, exponent, suffix }: Record<string, string | undefined>,
+  locale: string | null,
+): Result<ReadDigits, Refusal> {
   const read = readDigits(digits, markOf(locale));
   if (!read.ok) return read;
   const power = exponent === undefined ? SUFFIXES[suffix?.toLowerCase() ?? ''] : Number(exponent);

@@ -20,13 +20,20 @@ describe('the strings of a JSON text', () => {
 
   it('are left as they are where they are sound, and are sound where they were not', () => {
     fc.assert(
-      fc.property(fc.string({ unit: 'binary' }), fc.string({ unit: fc.constantFrom('\ud83d', '\udc1d', '\0', 'a', '\\', '"') }), (whole, broken) => {
-        const escaped = JSON.stringify(whole).replace(/[^\x20-\x7e]/g, (unit) => `\\u${unit.charCodeAt(0).toString(16).padStart(4, '0')}`);
-        if (isSound(whole)) expect(JSON.parse(soundEscapes(escaped))).toBe(whole);
-        const read = JSON.parse(soundEscapes(JSON.stringify(broken))) as string;
-        expect(isSound(read)).toBe(true);
-        expect(read).toHaveLength(broken.length);
-      }),
+      fc.property(
+        fc.string({ unit: 'binary' }),
+        fc.string({ unit: fc.constantFrom('\ud83d', '\udc1d', '\0', 'a', '\\', '"') }),
+        (whole, broken) => {
+          const escaped = JSON.stringify(whole).replace(
+            /[^\x20-\x7e]/g,
+            (unit) => `\\u${unit.charCodeAt(0).toString(16).padStart(4, '0')}`,
+          );
+          if (isSound(whole)) expect(JSON.parse(soundEscapes(escaped))).toBe(whole);
+          const read = JSON.parse(soundEscapes(JSON.stringify(broken))) as string;
+          expect(isSound(read)).toBe(true);
+          expect(read).toHaveLength(broken.length);
+        },
+      ),
     );
   });
 });

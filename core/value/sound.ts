@@ -1,11 +1,14 @@
 const ESCAPES = /\\(?:u[dD][89abAB][\da-fA-F]{2}\\u[dD][c-fC-F][\da-fA-F]{2}|u(0000|[dD][89a-fA-F][\da-fA-F]{2})|[^])/g;
 
 /**
- * JSON text whose strings hold whole characters alone: an escaped NUL or half of a surrogate pair becomes U+FFFD, as decoders do
- * with what is no character (Unicode 15, 3.9). RFC 8259, 8.2, leaves open what such strings mean, and no database keeps them.
+ * JSON text whose strings hold whole characters alone: an escaped NUL or half of a surrogate pair becomes U+FFFD, as
+ * decoders do with what is no character (Unicode 15, 3.9). RFC 8259, 8.2, leaves open what such strings mean, and no
+ * database keeps them.
  */
 export function soundEscapes(json: string): string {
-  return json.includes('\\u') ? json.replace(ESCAPES, (escape, broken?: string) => (broken === undefined ? escape : '\\ufffd')) : json;
+  return json.includes('\\u')
+    ? json.replace(ESCAPES, (escape, broken?: string) => (broken === undefined ? escape : '\\ufffd'))
+    : json;
 }
 
 /** The first `most` UTF-16 units of a text, or one less where that would cut a character in half. */
@@ -16,7 +19,10 @@ export function cut(text: string, most: number): string {
 
 const BROKEN = /\0|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
 
-/** A text that holds whole characters alone: a NUL or half of a surrogate pair becomes U+FFFD, since no database keeps them. */
+/**
+ * A text that holds whole characters alone: a NUL or half of a surrogate pair becomes U+FFFD, since no database keeps
+ * them.
+ */
 export function soundText(text: string): string {
   return text.replace(BROKEN, '\ufffd');
 }

@@ -7,11 +7,13 @@ import { money } from './parse';
 import { ABSENT, compareMeasures, moveBetween, sameValue } from './value';
 
 const exact = (text: string) => decimal(text) as Decimal;
-const decimals = fc.tuple(fc.bigInt({ min: -(10n ** 15n), max: 10n ** 15n }), fc.integer({ min: 0, max: 6 })).map(([units, places]) => {
-  const sign = units < 0n ? '-' : '';
-  const digits = String(units < 0n ? -units : units).padStart(places + 1, '0');
-  return exact(places === 0 ? `${sign}${digits}` : `${sign}${digits.slice(0, -places)}.${digits.slice(-places)}`);
-});
+const decimals = fc
+  .tuple(fc.bigInt({ min: -(10n ** 15n), max: 10n ** 15n }), fc.integer({ min: 0, max: 6 }))
+  .map(([units, places]) => {
+    const sign = units < 0n ? '-' : '';
+    const digits = String(units < 0n ? -units : units).padStart(places + 1, '0');
+    return exact(places === 0 ? `${sign}${digits}` : `${sign}${digits.slice(0, -places)}.${digits.slice(-places)}`);
+  });
 
 describe('exact decimals', () => {
   it('do not go through a binary float', () => {
@@ -20,11 +22,15 @@ describe('exact decimals', () => {
   });
 
   it('subtract to zero exactly when they are equal', () => {
-    fc.assert(fc.property(decimals, decimals, (a, b) => (compareDecimals(a, b) === 0) === (Number(subtract(a, b)) === 0)));
+    fc.assert(
+      fc.property(decimals, decimals, (a, b) => (compareDecimals(a, b) === 0) === (Number(subtract(a, b)) === 0)),
+    );
   });
 
   it('order against what they subtract to', () => {
-    fc.assert(fc.property(decimals, decimals, (a, b) => compareDecimals(a, b) === compareDecimals(subtract(a, b), exact('0'))));
+    fc.assert(
+      fc.property(decimals, decimals, (a, b) => compareDecimals(a, b) === compareDecimals(subtract(a, b), exact('0'))),
+    );
   });
 
   it('refuse what is not canonical', () => {
@@ -55,7 +61,10 @@ describe('values', () => {
   it('are not subtracted or ordered when they are unlike', () => {
     expect(moveBetween(money('24.00', 'GBP'), money('21.00', 'EUR'))).toBeNull();
     expect(compareMeasures(money('24.00', 'GBP'), money('21.00', 'EUR'))).toEqual({ ok: false, error: 'unlike' });
-    expect(moveBetween(money('24.00', 'GBP'), money('21.50', 'GBP'))).toEqual({ difference: '-2.50', percent: '-10.4' });
+    expect(moveBetween(money('24.00', 'GBP'), money('21.50', 'GBP'))).toEqual({
+      difference: '-2.50',
+      percent: '-10.4',
+    });
   });
 });
 

@@ -7,7 +7,11 @@ import { DAY, HOUR, MINUTE, type Instant } from './interval';
 const LONDON = 'Europe/London';
 const at = (text: string, zone = LONDON): Instant => DateTime.fromISO(text, { zone }).toMillis();
 const said = (cuts: Instant[], zone = LONDON) =>
-  cuts.map((cut) => DateTime.fromMillis(cut, { zone }).toISO({ suppressSeconds: true, suppressMilliseconds: true })?.replace('+00:00', 'Z'));
+  cuts.map((cut) =>
+    DateTime.fromMillis(cut, { zone })
+      .toISO({ suppressSeconds: true, suppressMilliseconds: true })
+      ?.replace('+00:00', 'Z'),
+  );
 const clock = (hour: number, minute = 0) => hour * 60 + minute;
 
 const daily = (minutes: number): Cadence => ({ cut: 'daily', at: minutes, zone: LONDON });
@@ -17,24 +21,83 @@ const monthly = (day: number): Cadence => ({ cut: 'monthly', day, at: clock(8), 
 
 describe('the cuts of a cadence', () => {
   const CUTS: [string, Cadence, string, string[]][] = [
-    ['daily, over the clocks going forward: 23 hours', daily(clock(7, 30)), '2026-03-28T07:00', ['2026-03-28T07:30Z', '2026-03-29T07:30+01:00', '2026-03-30T07:30+01:00']],
-    ['daily at a time that does not exist: the first moment after the gap', daily(clock(1, 30)), '2026-03-28T12:00', ['2026-03-29T02:00+01:00', '2026-03-30T01:30+01:00']],
-    ['daily at a time that exists twice: the first', daily(clock(1, 30)), '2026-10-24T12:00', ['2026-10-25T01:30+01:00', '2026-10-26T01:30Z']],
-    ['monthly on the 31st: the last day of a month without one', monthly(31), '2026-01-01T00:00', ['2026-01-31T08:00Z', '2026-02-28T08:00Z', '2026-03-31T08:00+01:00', '2026-04-30T08:00+01:00']],
-    ['monthly on the 29th, in a leap year', monthly(29), '2028-02-01T00:00', ['2028-02-29T08:00Z', '2028-03-29T08:00+01:00']],
-    ['every 5 hours from 06:00', every(5), '2026-11-02T05:59', ['2026-11-02T06:00Z', '2026-11-02T11:00Z', '2026-11-02T16:00Z', '2026-11-02T21:00Z', '2026-11-03T02:00Z', '2026-11-03T06:00Z']],
-    ['every 3 hours from 06:00', every(3), '2026-11-02T06:00', ['2026-11-02T09:00Z', '2026-11-02T12:00Z', '2026-11-02T15:00Z', '2026-11-02T18:00Z']],
-    ['every 4 hours over the clocks going forward: elapsed hours, anew from 06:00', every(4), '2026-03-28T21:00', ['2026-03-28T22:00Z', '2026-03-29T03:00+01:00', '2026-03-29T06:00+01:00', '2026-03-29T10:00+01:00']],
-    ['every 4 hours over the clocks going back: never longer than that apart', every(4), '2026-10-24T21:00', ['2026-10-24T22:00+01:00', '2026-10-25T01:00Z', '2026-10-25T05:00Z', '2026-10-25T06:00Z']],
+    [
+      'daily, over the clocks going forward: 23 hours',
+      daily(clock(7, 30)),
+      '2026-03-28T07:00',
+      ['2026-03-28T07:30Z', '2026-03-29T07:30+01:00', '2026-03-30T07:30+01:00'],
+    ],
+    [
+      'daily at a time that does not exist: the first moment after the gap',
+      daily(clock(1, 30)),
+      '2026-03-28T12:00',
+      ['2026-03-29T02:00+01:00', '2026-03-30T01:30+01:00'],
+    ],
+    [
+      'daily at a time that exists twice: the first',
+      daily(clock(1, 30)),
+      '2026-10-24T12:00',
+      ['2026-10-25T01:30+01:00', '2026-10-26T01:30Z'],
+    ],
+    [
+      'monthly on the 31st: the last day of a month without one',
+      monthly(31),
+      '2026-01-01T00:00',
+      ['2026-01-31T08:00Z', '2026-02-28T08:00Z', '2026-03-31T08:00+01:00', '2026-04-30T08:00+01:00'],
+    ],
+    [
+      'monthly on the 29th, in a leap year',
+      monthly(29),
+      '2028-02-01T00:00',
+      ['2028-02-29T08:00Z', '2028-03-29T08:00+01:00'],
+    ],
+    [
+      'every 5 hours from 06:00',
+      every(5),
+      '2026-11-02T05:59',
+      [
+        '2026-11-02T06:00Z',
+        '2026-11-02T11:00Z',
+        '2026-11-02T16:00Z',
+        '2026-11-02T21:00Z',
+        '2026-11-03T02:00Z',
+        '2026-11-03T06:00Z',
+      ],
+    ],
+    [
+      'every 3 hours from 06:00',
+      every(3),
+      '2026-11-02T06:00',
+      ['2026-11-02T09:00Z', '2026-11-02T12:00Z', '2026-11-02T15:00Z', '2026-11-02T18:00Z'],
+    ],
+    [
+      'every 4 hours over the clocks going forward: elapsed hours, anew from 06:00',
+      every(4),
+      '2026-03-28T21:00',
+      ['2026-03-28T22:00Z', '2026-03-29T03:00+01:00', '2026-03-29T06:00+01:00', '2026-03-29T10:00+01:00'],
+    ],
+    [
+      'every 4 hours over the clocks going back: never longer than that apart',
+      every(4),
+      '2026-10-24T21:00',
+      ['2026-10-24T22:00+01:00', '2026-10-25T01:00Z', '2026-10-25T05:00Z', '2026-10-25T06:00Z'],
+    ],
     ['every 24 hours', every(24), '2026-11-02T07:00', ['2026-11-03T06:00Z', '2026-11-04T06:00Z']],
     ['on weekdays', weekly([1, 2, 3, 4, 5]), '2026-11-06T08:00', ['2026-11-09T08:00Z', '2026-11-10T08:00Z']],
     ['on one day', weekly([3]), '2026-11-04T07:59', ['2026-11-04T08:00Z', '2026-11-11T08:00Z']],
     ['at midnight', daily(0), '2026-11-02T00:00', ['2026-11-03T00:00Z']],
-  ]; // prettier-ignore
-  it.each(CUTS)('%s', (_what, cadence, after, cuts) => expect(said(nextCuts(cadence, at(after), cuts.length))).toEqual(cuts));
+  ];
+  it.each(CUTS)('%s', (_what, cadence, after, cuts) =>
+    expect(said(nextCuts(cadence, at(after), cuts.length))).toEqual(cuts),
+  );
 
   it('are none where they come with what happens, or by hand', () => {
-    for (const cadence of [{ cut: 'at once' }, { cut: 'at once', gather: HOUR }, { cut: 'after each run' }, { cut: 'never' }] as Cadence[])
+    for (const cadence of [
+      { cut: 'at once' },
+      { cut: 'at once', gather: HOUR },
+      { cut: 'after each run' },
+      { cut: 'never' },
+    ] as Cadence[])
       expect(nextCut(cadence, 0)).toBeNull();
   });
 
@@ -66,13 +129,19 @@ const minutes = fc.integer({ min: 0, max: 24 * 60 - 1 });
 const planned: fc.Arbitrary<Planned> = fc.oneof(
   fc.record({ cut: fc.constant('daily' as const), at: minutes, zone }),
   fc.record({ cut: fc.constant('every' as const), hours: fc.integer({ min: 1, max: 24 }), from: minutes, zone }),
-  fc.record({ cut: fc.constant('weekly' as const), days: fc.uniqueArray(fc.integer({ min: 1, max: 7 }), { minLength: 1 }), at: minutes, zone }),
+  fc.record({
+    cut: fc.constant('weekly' as const),
+    days: fc.uniqueArray(fc.integer({ min: 1, max: 7 }), { minLength: 1 }),
+    at: minutes,
+    zone,
+  }),
   fc.record({ cut: fc.constant('monthly' as const), day: fc.integer({ min: 1, max: 31 }), at: minutes, zone }),
 );
 const moment = fc.integer({ min: Date.UTC(2009, 0, 1), max: Date.UTC(2040, 0, 1) });
 
 /** The local days of cuts, as 2026-11-02. */
-const daysOf = (cuts: Instant[], { zone: place }: Planned) => cuts.map((cut) => DateTime.fromMillis(cut, { zone: place }).toISODate() ?? '');
+const daysOf = (cuts: Instant[], { zone: place }: Planned) =>
+  cuts.map((cut) => DateTime.fromMillis(cut, { zone: place }).toISODate() ?? '');
 
 describe('any cadence, over clock changes and ten years', () => {
   it('goes on for ever, and passes over no cut that it gave from an earlier moment', () => {
@@ -102,7 +171,13 @@ describe('any cadence, over clock changes and ten years', () => {
         }
         if (cadence.cut === 'daily') {
           const [first] = days;
-          expect(days).toEqual(days.map((_, n) => DateTime.fromISO(first ?? '').plus({ days: n }).toISODate())); // prettier-ignore
+          expect(days).toEqual(
+            days.map((_, n) =>
+              DateTime.fromISO(first ?? '')
+                .plus({ days: n })
+                .toISODate(),
+            ),
+          );
         }
       }),
       { numRuns: 100 },
@@ -111,13 +186,18 @@ describe('any cadence, over clock changes and ten years', () => {
 
   it('of hours is never longer than so many apart', () => {
     fc.assert(
-      fc.property(planned.filter((cadence) => cadence.cut === 'every'), moment, (cadence, after) => {
-        const cuts = nextCuts(cadence, after, 60);
-        for (const [n, cut] of cuts.slice(1).entries()) expect(cut - (cuts[n] ?? 0)).toBeLessThanOrEqual(cadence.hours * HOUR);
-        expect((cuts[0] ?? 0) - after).toBeLessThanOrEqual(cadence.hours * HOUR);
-      }),
+      fc.property(
+        planned.filter((cadence) => cadence.cut === 'every'),
+        moment,
+        (cadence, after) => {
+          const cuts = nextCuts(cadence, after, 60);
+          for (const [n, cut] of cuts.slice(1).entries())
+            expect(cut - (cuts[n] ?? 0)).toBeLessThanOrEqual(cadence.hours * HOUR);
+          expect((cuts[0] ?? 0) - after).toBeLessThanOrEqual(cadence.hours * HOUR);
+        },
+      ),
       { numRuns: 300 },
-    ); // prettier-ignore
+    );
   });
 });
 

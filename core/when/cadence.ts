@@ -4,11 +4,13 @@ import { HOUR, MINUTE, type Instant } from './interval';
 import { atMinute, dayOf, isZone } from './wall-clock';
 
 /**
- * When a report is cut (4 and 6 of what a report promises). Times of day are in minutes from midnight, by the clock on the wall of a zone; the
- * days of a week are those of ISO 8601, Monday being 1.
+ * When a report is cut (4 and 6 of what a report promises). Times of day are in minutes from midnight, by the clock on
+ * the wall of a zone; the days of a week are those of ISO 8601, Monday being 1.
  */
 export type Cadence =
-  /** With the first news, or so long after it, in ms: what the rules raise that name it, or whatever its order takes. */
+  /**
+   * With the first news, or so long after it, in ms: what the rules raise that name it, or whatever its order takes.
+   */
   | { cut: 'at once'; gather?: number; of?: 'its order' }
   /** With each run of what it follows. */
   | { cut: 'after each run' }
@@ -27,7 +29,9 @@ export type Planned = Extract<Cadence, { zone: string }>;
 /** Whether cuts are planned: of the others one comes with what happens, or by hand. */
 export const isPlanned = (cadence: Cadence): cadence is Planned => 'zone' in cadence;
 
-/** Whether a report is made by the rules that name it: what it tells is said in their sentences, and not by its order. */
+/**
+ * Whether a report is made by the rules that name it: what it tells is said in their sentences, and not by its order.
+ */
 export const isOfRules = (cadence: Cadence): boolean => cadence.cut === 'at once' && cadence.of === undefined;
 
 /** What is told as soon as it is known, and so once to each reader (19). */
@@ -49,7 +53,9 @@ export function cadenceFault(cadence: Cadence): string | null {
       return null;
     case 'at once': {
       const { gather = MINUTE } = cadence;
-      return gather >= MINUTE && gather <= MOST_GATHERED ? null : 'What is gathered waits for a minute at the least, and for a day at most.';
+      return gather >= MINUTE && gather <= MOST_GATHERED
+        ? null
+        : 'What is gathered waits for a minute at the least, and for a day at most.';
     }
     default:
       return plannedFault(cadence);
@@ -60,18 +66,20 @@ function plannedFault(cadence: Planned): string | null {
   if (!isZone(cadence.zone)) return 'Say in which time zone.';
   const time = cadence.cut === 'every' ? cadence.from : cadence.at;
   if (!isWhole(time, 0, MINUTES_A_DAY - 1)) return 'Say at which time of day, as 07:30.';
-  if (cadence.cut === 'every' && !isWhole(cadence.hours, 1, MOST_HOURS)) return `Say every how many hours, from 1 to ${MOST_HOURS}.`;
+  if (cadence.cut === 'every' && !isWhole(cadence.hours, 1, MOST_HOURS))
+    return `Say every how many hours, from 1 to ${MOST_HOURS}.`;
   if (cadence.cut === 'weekly' && (cadence.days.length === 0 || !cadence.days.every((day) => isWhole(day, 1, 7))))
     return 'Say on which days of the week.';
   if (cadence.cut === 'monthly' && !isWhole(cadence.day, 1, 31)) return 'Say on which day of the month, from 1 to 31.';
   return null;
 }
 
-const isWhole = (number: number, least: number, most: number): boolean => Number.isInteger(number) && number >= least && number <= most;
+const isWhole = (number: number, least: number, most: number): boolean =>
+  Number.isInteger(number) && number >= least && number <= most;
 
 /**
- * The first planned cut after a moment; null where none is planned. A time that does not exist is the first moment after the gap, one that
- * exists twice the first of them; so each day, week or month has one.
+ * The first planned cut after a moment; null where none is planned. A time that does not exist is the first moment
+ * after the gap, one that exists twice the first of them; so each day, week or month has one.
  */
 export function nextCut(cadence: Cadence, after: Instant): Instant | null {
   if (!isPlanned(cadence)) return null;
@@ -84,10 +92,12 @@ export function nextCut(cadence: Cadence, after: Instant): Instant | null {
 }
 
 /** The next planned cuts after a moment, so many at most. */
-export const nextCuts = (cadence: Cadence, after: Instant, count: number): Instant[] => cutsDue(cadence, after, Infinity, count);
+export const nextCuts = (cadence: Cadence, after: Instant, count: number): Instant[] =>
+  cutsDue(cadence, after, Infinity, count);
 
 /**
- * The planned cuts after one moment up to another, the first so many: where several came due while nothing ran, one cut is made for all.
+ * The planned cuts after one moment up to another, the first so many: where several came due while nothing ran, one cut
+ * is made for all.
  */
 export function cutsDue(cadence: Cadence, after: Instant, until: Instant, most: number): Instant[] {
   const cuts: Instant[] = [];
@@ -99,7 +109,10 @@ export function cutsDue(cadence: Cadence, after: Instant, until: Instant, most: 
   return cuts;
 }
 
-/** Elapsed hours from its time on each local day; the next day's time is always one, so that two are never further apart than said. */
+/**
+ * Elapsed hours from its time on each local day; the next day's time is always one, so that two are never further apart
+ * than said.
+ */
 function nextHourly({ hours, from, zone }: Extract<Planned, { cut: 'every' }>, after: Instant): Instant {
   const days = [-1, 0, 1, 2].map((ahead) => atMinute(dayOf(after, zone).plus({ days: ahead }), from));
   const begun = days.findLast((at) => at <= after) ?? after;
@@ -108,7 +121,10 @@ function nextHourly({ hours, from, zone }: Extract<Planned, { cut: 'every' }>, a
   return Math.min(begun + (Math.floor((after - begun) / step) + 1) * step, next);
 }
 
-/** The days of a cadence from the day before a moment on, for as long as the next cut may be ahead: a time may fall into the day after its own. */
+/**
+ * The days of a cadence from the day before a moment on, for as long as the next cut may be ahead: a time may fall into
+ * the day after its own.
+ */
 function* daysFrom(cadence: Exclude<Planned, { cut: 'every' }>, from: Instant): Generator<DateTime> {
   const today = dayOf(from, cadence.zone);
   if (cadence.cut === 'monthly') {
@@ -127,7 +143,8 @@ function* daysFrom(cadence: Exclude<Planned, { cut: 'every' }>, from: Instant): 
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
 
 /** A time of day as it is written: 450 is 07:30. */
-export const timeOfDay = (minutes: number): string => `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
+export const timeOfDay = (minutes: number): string =>
+  `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
 
 /** Minutes from midnight of a time of day as it is written; null of what is none, as 24:00 is. */
 export function minutesOfDay(text: string): number | null {
@@ -160,7 +177,8 @@ function words(cadence: Cadence): string {
   }
 }
 
-const gathered = (ms: number) => (ms % HOUR === 0 ? countOf(ms / HOUR, 'hour') : countOf(Math.round(ms / MINUTE), 'minute'));
+const gathered = (ms: number) =>
+  ms % HOUR === 0 ? countOf(ms / HOUR, 'hour') : countOf(Math.round(ms / MINUTE), 'minute');
 
 function dayWords(days: number[]): string {
   const chosen = [...new Set(days)].sort((one, other) => one - other);
@@ -170,6 +188,13 @@ function dayWords(days: number[]): string {
 }
 
 const ordinal = (day: number): string => {
-  const ending = day % 10 === 1 && day !== 11 ? 'st' : day % 10 === 2 && day !== 12 ? 'nd' : day % 10 === 3 && day !== 13 ? 'rd' : 'th';
+  const ending =
+    day % 10 === 1 && day !== 11
+      ? 'st'
+      : day % 10 === 2 && day !== 12
+        ? 'nd'
+        : day % 10 === 3 && day !== 13
+          ? 'rd'
+          : 'th';
   return `${day}${ending}`;
 };

@@ -54,7 +54,13 @@ export function formatRecent(at: Instant, now: Instant, place: Place): string {
 function formatWeekday(at: Instant, place: Place): string {
   const key = `weekday ${place.locale} ${place.zone}`;
   const format =
-    formats.get(key) ?? new Intl.DateTimeFormat(place.locale, { weekday: 'short', hour: '2-digit', minute: '2-digit', timeZone: place.zone });
+    formats.get(key) ??
+    new Intl.DateTimeFormat(place.locale, {
+      weekday: 'short',
+      hour: '2-digit',
+      minute: '2-digit',
+      timeZone: place.zone,
+    });
   formats.set(key, format);
   return format.format(at).replace(',', '');
 }
@@ -65,7 +71,8 @@ export function formatDuration(length: number): string {
   if (length < 10 * SECOND) return `${(length / SECOND).toFixed(1)} s`;
   if (length < MINUTE) return `${Math.round(length / SECOND)} s`;
   if (length < HOUR) return `${Math.round(length / MINUTE)} min`;
-  const [unit, part, names] = length < DAY ? ([HOUR, MINUTE, ['h', 'min']] as const) : ([DAY, HOUR, ['d', 'h']] as const);
+  const [unit, part, names] =
+    length < DAY ? ([HOUR, MINUTE, ['h', 'min']] as const) : ([DAY, HOUR, ['d', 'h']] as const);
   const units = Math.floor(length / unit);
   const rest = Math.floor((length % unit) / part);
   return rest === 0 ? `${units} ${names[0]}` : `${units} ${names[0]} ${rest} ${names[1]}`;

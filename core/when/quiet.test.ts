@@ -36,7 +36,13 @@ describe('quiet hours', () => {
   });
 
   it('are over at their end, whatever the zone, the day and the hours: nothing is held for ever', () => {
-    const zones = fc.constantFrom(LONDON, 'America/New_York', 'Australia/Lord_Howe', 'Asia/Kathmandu', 'America/St_Johns');
+    const zones = fc.constantFrom(
+      LONDON,
+      'America/New_York',
+      'Australia/Lord_Howe',
+      'Asia/Kathmandu',
+      'America/St_Johns',
+    );
     const minute = fc.integer({ min: 0, max: 1439 });
     fc.assert(
       fc.property(zones, minute, minute, fc.integer({ min: 0, max: 400 * 24 * 60 }), (zone, from, to, later) => {

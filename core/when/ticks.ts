@@ -23,7 +23,8 @@ const STEPS: { unit: Unit; count: number; length: number }[] = [
 
 /**
  * Where a time axis from `from` to `to` is marked: at whole hours, midnights, Mondays or firsts of the month of the
- * reader's own place, evenly by that place's calendar, about `most` marks at the most. A midnight is written as its day.
+ * reader's own place, evenly by that place's calendar, about `most` marks at the most. A midnight is written as its
+ * day.
  */
 export function timeTicks(from: Instant, to: Instant, place: Place, most = 6): TimeTick[] {
   const step = STEPS.find(({ length }) => (to - from) / length <= most) ?? STEPS.at(-1);

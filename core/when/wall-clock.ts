@@ -22,12 +22,13 @@ export function stretchOfDay(day: string, zone: string): { from: Instant; until:
 }
 
 /**
- * The moment at which a clock on the wall shows a time on a date, in the zone of the date: the first moment after the gap where there is no
- * such time, the first of two where there are two.
+ * The moment at which a clock on the wall shows a time on a date, in the zone of the date: the first moment after the
+ * gap where there is no such time, the first of two where there are two.
  */
 export function atWallClock(date: DateTime, time: TimeOfDay): Instant {
   const wanted = date.set({ second: 0, millisecond: 0, ...time });
-  if (wanted.hour === time.hour && wanted.minute === time.minute) return Math.min(...wanted.getPossibleOffsets().map((each) => each.toMillis()));
+  if (wanted.hour === time.hour && wanted.minute === time.minute)
+    return Math.min(...wanted.getPossibleOffsets().map((each) => each.toMillis()));
   return firstAfterGap(wanted);
 }
 
@@ -35,7 +36,8 @@ export function atWallClock(date: DateTime, time: TimeOfDay): Instant {
 export const dayOf = (at: Instant, zone: string): DateTime => DateTime.fromMillis(at, { zone }).startOf('day');
 
 /** The moment at which a clock on the wall shows so many minutes from midnight on a day. */
-export const atMinute = (day: DateTime, minutes: number): Instant => atWallClock(day, { hour: Math.floor(minutes / 60), minute: minutes % 60 });
+export const atMinute = (day: DateTime, minutes: number): Instant =>
+  atWallClock(day, { hour: Math.floor(minutes / 60), minute: minutes % 60 });
 
 /** A time that is not there is pushed over the gap by its length: the gap ends where the offset changed. */
 function firstAfterGap(pushed: DateTime): Instant {
@@ -56,10 +58,16 @@ export function sameTimeBefore(at: Instant, by: 'day' | 'week' | 'month', zone: 
 }
 
 /**
- * The first moment after `from`, less than `most` ms later, at which the same time before is `at` or later; null where there is none. The same
- * time before may not go back meanwhile.
+ * The first moment after `from`, less than `most` ms later, at which the same time before is `at` or later; null where
+ * there is none. The same time before may not go back meanwhile.
  */
-export function firstReaching(at: Instant, from: Instant, by: 'day' | 'week' | 'month', zone: string, most: number): Instant | null {
+export function firstReaching(
+  at: Instant,
+  from: Instant,
+  by: 'day' | 'week' | 'month',
+  zone: string,
+  most: number,
+): Instant | null {
   let [low, high] = [from, from + most - 1];
   if (high <= low || sameTimeBefore(high, by, zone) < at) return null;
   while (high - low > 1) {
@@ -73,7 +81,10 @@ export function firstReaching(at: Instant, from: Instant, by: 'day' | 'week' | '
 /** Whether a name is that of a zone of the tz database. */
 export const isZone = (name: string): boolean => name !== '' && DateTime.local({ zone: name }).isValid;
 
-/** Reads a moment as a form says it, `2026-12-03T08:00` in a zone; null where it is none. What does not exist there is the first moment after the gap. */
+/**
+ * Reads a moment as a form says it, `2026-12-03T08:00` in a zone; null where it is none. What does not exist there is
+ * the first moment after the gap.
+ */
 export function readLocal(text: string, zone: string): Instant | null {
   if (!/^\d{4}-\d\d-\d\dT\d\d:\d\d$/.test(text)) return null;
   const date = DateTime.fromISO(text.slice(0, 10), { zone });
@@ -82,4 +93,5 @@ export function readLocal(text: string, zone: string): Instant | null {
 }
 
 /** Writes a moment as a form says it, `2026-12-03T08:00` in a zone. */
-export const writeLocal = (at: Instant, zone: string): string => DateTime.fromMillis(at, { zone }).toFormat("yyyy-MM-dd'T'HH:mm");
+export const writeLocal = (at: Instant, zone: string): string =>
+  DateTime.fromMillis(at, { zone }).toFormat("yyyy-MM-dd'T'HH:mm");

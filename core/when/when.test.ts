@@ -9,12 +9,19 @@ const AT = Date.UTC(2026, 10, 21, 9, 12, 4);
 
 describe('an interval', () => {
   it('has a length and words', () => {
-    expect([intervalLength({ count: 2, unit: 'hour' }), describeInterval({ count: 2, unit: 'hour' })]).toEqual([2 * HOUR, '2 hours']);
+    expect([intervalLength({ count: 2, unit: 'hour' }), describeInterval({ count: 2, unit: 'hour' })]).toEqual([
+      2 * HOUR,
+      '2 hours',
+    ]);
     expect(describeInterval({ count: 1, unit: 'day' })).toBe('day');
   });
 
   it('keeps its grid: the next due time lies after now, on it, and no further than one step', () => {
-    const times = fc.tuple(fc.integer({ min: 0, max: 10 * DAY }), fc.integer({ min: MINUTE, max: DAY }), fc.integer({ min: -HOUR, max: 30 * DAY }));
+    const times = fc.tuple(
+      fc.integer({ min: 0, max: 10 * DAY }),
+      fc.integer({ min: MINUTE, max: DAY }),
+      fc.integer({ min: -HOUR, max: 30 * DAY }),
+    );
     fc.assert(
       fc.property(times, ([previous, length, later]) => {
         const now = previous + later;
@@ -35,7 +42,9 @@ describe('an interval', () => {
     expect(Math.min(...dues)).toBeGreaterThanOrEqual(0.9 * HOUR);
     expect(Math.max(...dues)).toBeLessThanOrEqual(HOUR);
     const buckets = dues.map((due) => Math.floor(due / 10_000));
-    const fullest = Math.max(...[...new Set(buckets)].map((bucket) => buckets.filter((each) => each === bucket).length));
+    const fullest = Math.max(
+      ...[...new Set(buckets)].map((bucket) => buckets.filter((each) => each === bucket).length),
+    );
     expect(fullest).toBeLessThan(1000);
   });
 });
@@ -72,7 +81,8 @@ describe('writing times', () => {
 
 describe('the marks of a time axis', () => {
   const zones = ['Europe/London', 'America/New_York', 'Asia/Kolkata', 'Australia/Lord_Howe', 'Pacific/Apia'];
-  const words = (from: number, to: number, zone = 'Europe/London') => timeTicks(from, to, { locale: 'en-GB', zone }).map((tick) => tick.words);
+  const words = (from: number, to: number, zone = 'Europe/London') =>
+    timeTicks(from, to, { locale: 'en-GB', zone }).map((tick) => tick.words);
 
   it('stand at midnights of the reader’s own place, and name the day', () => {
     expect(words(AT - 4 * DAY, AT)).toEqual(['18 Nov', '19 Nov', '20 Nov', '21 Nov']);
@@ -102,7 +112,11 @@ describe('the marks of a time axis', () => {
   });
 
   it('are never too many, never doubled, and lie on the axis, wherever and however long it is', () => {
-    const axis = fc.tuple(fc.integer({ min: 0, max: 60 * 365 }), fc.double({ min: 3, max: 12, noNaN: true }), fc.constantFrom(...zones));
+    const axis = fc.tuple(
+      fc.integer({ min: 0, max: 60 * 365 }),
+      fc.double({ min: 3, max: 12, noNaN: true }),
+      fc.constantFrom(...zones),
+    );
     fc.assert(
       fc.property(axis, ([day, power, zone]) => {
         const from = day * DAY + Math.round(power * HOUR);

@@ -42,7 +42,11 @@ export async function openBrowser(look: Look): Promise<Browser> {
   };
   try {
     await untilReady(`http://127.0.0.1:${port}/status`);
-    const driver = await new Builder().forBrowser('chrome').usingServer(`http://127.0.0.1:${port}`).setChromeOptions(optionsFor(look, home)).build();
+    const driver = await new Builder()
+      .forBrowser('chrome')
+      .usingServer(`http://127.0.0.1:${port}`)
+      .setChromeOptions(optionsFor(look, home))
+      .build();
     return {
       driver,
       close: () =>
@@ -83,7 +87,12 @@ function optionsFor(look: Look, home: string): Options {
 /** Gives the page itself a size: a window is never narrower than 500 px, and has a head of its own. */
 export async function fitTo(driver: WebDriver, { width, height }: Look): Promise<void> {
   const chromium = driver as WebDriver & { sendDevToolsCommand: (name: string, words: object) => Promise<void> };
-  await chromium.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', { width, height, deviceScaleFactor: 1, mobile: false });
+  await chromium.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
+    width,
+    height,
+    deviceScaleFactor: 1,
+    mobile: false,
+  });
 }
 
 async function untilReady(url: string): Promise<void> {

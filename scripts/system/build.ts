@@ -23,7 +23,10 @@ export function ensureBuild(purpose: string, say: (line: string) => void): void 
     env: { ...process.env, NODE_ENV: 'production', SHRIKE_BUILD: buildFolder(purpose) },
   });
   if (built.status !== 0)
-    throw new Error(`The web application could not be built:\n${(built.stdout + built.stderr).trim().split('\n').slice(-25).join('\n')}`);
+    throw new Error(
+      'The web application could not be ' +
+        `built:\n${(built.stdout + built.stderr).trim().split('\n').slice(-25).join('\n')}`,
+    );
   writeFileSync(marker, wanted);
 }
 

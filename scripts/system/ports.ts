@@ -20,8 +20,8 @@ export async function freePort(preferred: number, taken: number[] = []): Promise
 }
 
 /**
- * Below the ports that systems give to connections going out (RFC 6335 begins those at 49152, Linux at 32768): one of those is free one moment,
- * and the other end of somebody's connection the next, before anything listens on it.
+ * Below the ports that systems give to connections going out (RFC 6335 begins those at 49152, Linux at 32768): one of
+ * those is free one moment, and the other end of somebody's connection the next, before anything listens on it.
  */
 const LOWEST = 12_000;
 const HIGHEST = 32_000;

@@ -21,7 +21,11 @@ const KEPT_LOG_LINES = 20;
  * Starts PostgreSQL on a loopback port with its data in `folder`, made if it is not there. As root it runs as an
  * unprivileged user, and the folder is that user's. Only the password kept beside it opens the database.
  */
-export async function startPostgres(folder: string, port: number, settings: Record<string, string> = {}): Promise<RunningPostgres> {
+export async function startPostgres(
+  folder: string,
+  port: number,
+  settings: Record<string, string> = {},
+): Promise<RunningPostgres> {
   const programs = postgresPrograms();
   if (programs === null) throw new Error('PostgreSQL is not installed.');
   const identity = unprivileged();
@@ -89,7 +93,12 @@ function initialise(programs: string, folder: string, data: string, password: st
     `--pwfile=${passwordFile}`,
     '--no-instructions',
   ];
-  const made = spawnSync(join(programs, 'initdb'), words, { cwd: '/', encoding: 'utf8', env: environment(), ...identity });
+  const made = spawnSync(join(programs, 'initdb'), words, {
+    cwd: '/',
+    encoding: 'utf8',
+    env: environment(),
+    ...identity,
+  });
   rmSync(passwordFile, { force: true });
   if (made.status === 0) return;
   rmSync(data, { recursive: true, force: true });

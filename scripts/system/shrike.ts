@@ -60,10 +60,15 @@ export function startWebProgram(places: Places, more: Record<string, string> = {
 const TRIES = 240;
 
 /** Waits until an address answers as it should, or one of the programs ends. */
-export async function untilAnswers(url: string, isWell: (response: Response) => boolean, programs: Running[]): Promise<void> {
+export async function untilAnswers(
+  url: string,
+  isWell: (response: Response) => boolean,
+  programs: Running[],
+): Promise<void> {
   for (let tries = 0; tries < TRIES; tries += 1) {
     const ended = programs.find(({ child }) => child.exitCode !== null);
-    if (ended !== undefined) throw new Error(`The ${ended.name} ended by itself (exit ${ended.child.exitCode}); its log says why.`);
+    if (ended !== undefined)
+      throw new Error(`The ${ended.name} ended by itself (exit ${ended.child.exitCode}); its log says why.`);
     const response = await fetch(url, { redirect: 'manual' }).catch(() => null);
     if (response !== null && isWell(response)) return;
     await sleep(250);

@@ -13,7 +13,8 @@ export const ROOT = resolve(dirname(fileURLToPath(import.meta.url)), '../..');
  */
 export function stateFolder(kind: string): string {
   const key = `${basename(ROOT)}-${createHash('sha256').update(ROOT).digest('hex').slice(0, 10)}`;
-  const base = process.getuid?.() === 0 ? '/var/lib' : (process.env.XDG_STATE_HOME ?? join(homedir(), '.local', 'state'));
+  const base =
+    process.getuid?.() === 0 ? '/var/lib' : (process.env.XDG_STATE_HOME ?? join(homedir(), '.local', 'state'));
   const folder = join(base, 'shrike', key, kind);
   mkdirSync(folder, { recursive: true });
   return folder;

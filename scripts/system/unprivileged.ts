@@ -14,6 +14,7 @@ export function unprivileged(name = 'postgres'): Identity | null {
   if (process.getuid?.() !== 0) return null;
   const number = (flag: string) => Number(spawnSync('id', [flag, name], { encoding: 'utf8' }).stdout.trim());
   const identity = { uid: number('-u'), gid: number('-g') };
-  if (!(identity.uid > 0)) throw new Error(`There is no user “${name}” to run the database as. Debian's package postgresql makes it.`);
+  if (!(identity.uid > 0))
+    throw new Error(`There is no user “${name}” to run the database as. Debian's package postgresql makes it.`);
   return identity;
 }

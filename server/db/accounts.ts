@@ -41,25 +41,33 @@ export interface FirstOwner {
 const MADE = 'INSERT INTO account (person_id, password, made_at) VALUES ($1, $2, $3) RETURNING id';
 
 /**
- * Makes the first account, in a transaction of the caller's; null when there is one already, however many ask at once. A person who
- * was known by that address becomes the owner.
+ * Makes the first account, in a transaction of the caller's; null when there is one already, however many ask at once.
+ * A person who was known by that address becomes the owner.
  */
 export async function addFirstOwner(db: Db, owner: FirstOwner, now: Instant): Promise<AccountId | null> {
   await db.query(ONE_AT_A_TIME);
   if (await hasAccounts(db)) return null;
   const known = await db.query<{ id: PersonId }>('SELECT id FROM person WHERE lower(email) = lower($1)', [owner.email]);
   const id =
-    known.rows[0]?.id ?? (await addPerson(db, { name: owner.name, email: owner.email, locale: 'en-GB', zone: owner.zone, confirmedAt: now }));
+    known.rows[0]?.id ??
+    (await addPerson(db, {
+      name: owner.name,
+      email: owner.email,
+      locale: 'en-GB',
+      zone: owner.zone,
+      confirmedAt: now,
+    }));
   return theRow(await db.query<{ id: AccountId }>(MADE, [id, owner.password, moment(now)])).id;
 }
 
 const ACCEPTED = `
-UPDATE person SET invited_at = NULL, confirmed_at = coalesce(confirmed_at, $4) WHERE id = $1 AND email = $2 AND invited_at = $3 AND removed_at IS NULL
+UPDATE person SET invited_at = NULL, confirmed_at = coalesce(confirmed_at, $4)
+WHERE id = $1 AND email = $2 AND invited_at = $3 AND removed_at IS NULL
   AND NOT EXISTS (SELECT FROM account WHERE person_id = $1)`;
 
 /**
- * Makes the account of somebody who was invited, in a transaction of the caller's; null where that invitation does not stand any more. It
- * came to her address, which is confirmed by that.
+ * Makes the account of somebody who was invited, in a transaction of the caller's; null where that invitation does not
+ * stand any more. It came to her address, which is confirmed by that.
  */
 export async function acceptInvitation(
   db: Db,
@@ -81,7 +89,10 @@ export async function takeInvitationBack(db: Db, id: PersonId): Promise<void> {
   await db.query(TAKEN_BACK, [id]);
 }
 
-/** Ends an account with its sessions, in a transaction of the caller's; false where there is none, or it is the only one. She goes on hearing. */
+/**
+ * Ends an account with its sessions, in a transaction of the caller's; false where there is none, or it is the only
+ * one. She goes on hearing.
+ */
 export async function endAccount(db: Db, id: PersonId): Promise<boolean> {
   await db.query(ONE_AT_A_TIME);
   const ended = 'DELETE FROM account WHERE person_id = $1 AND EXISTS (SELECT FROM account WHERE person_id <> $1)';

@@ -25,11 +25,13 @@ const FIELD = `
 
 const CHANGES = `
 SELECT c.id, c.watch_id AS "watchId",
-  CASE WHEN v.definition->'records'->>'from' <> 'page' THEN jsonb_build_object('id', r.id, 'name', coalesce(r.name, r.identity)) END AS record,
+  CASE WHEN v.definition->'records'->>'from' <> 'page'
+    THEN jsonb_build_object('id', r.id, 'name', coalesce(r.name, r.identity)) END AS record,
   v.definition->>'subject' AS subject, t.name AS site, c.kind,
   coalesce(c.was_shown, shown(c.was)) AS "from", coalesce(c.now_shown, shown(c.now)) AS "to",
   c.difference, c.percent, c.sense, c.seen_at AS "seenAt", c.looked_before AS "lookedBefore",
-  jsonb_strip_nulls(jsonb_build_object('key', c.field, 'label', coalesce(field.f->>'label', c.field), 'role', field.f->>'role')) AS field,
+  jsonb_strip_nulls(jsonb_build_object('key', c.field, 'label', coalesce(field.f->>'label', c.field), 'role',
+    field.f->>'role')) AS field,
   EXISTS (SELECT FROM alert a WHERE a.change_id = c.id) AS alerted
 FROM change c
 JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted'
@@ -50,7 +52,9 @@ export async function changesSince(db: Db, since: Instant, limit: number): Promi
 
 /** What the field of a change is; of a watch that was kept before its fields had a role it is told by its name. */
 function roleOf({ field, to }: BriefingChange): { role?: Role } {
-  const role = field.role ?? roleFor({ label: field.label, type: { kind: to.kind === 'money' ? 'money' : 'stated' }, locators: [] });
+  const role =
+    field.role ??
+    roleFor({ label: field.label, type: { kind: to.kind === 'money' ? 'money' : 'stated' }, locators: [] });
   return role === null ? {} : { role };
 }
 
@@ -70,9 +74,11 @@ export interface BriefingAlert {
 
 const ALERTS = `
 SELECT a.id, a.watch_id AS "watchId", a.change_id AS "changeId", a.series_id AS "seriesId", a.news,
-  (SELECT string_agg(DISTINCT r.name, '; ') FROM telling t JOIN report r ON r.id = t.report_id WHERE t.alert_id = a.id AND t.decision = 'told') AS report,
+  (SELECT string_agg(DISTINCT r.name, '; ') FROM telling t JOIN report r ON r.id = t.report_id
+  WHERE t.alert_id = a.id AND t.decision = 'told') AS report,
   e.id IS NOT NULL AND e.closed_at IS NULL AS "stillRaised", e.closed_at IS NOT NULL AS over, s.address
-FROM alert a JOIN watch w ON w.id = a.watch_id AND w.state <> 'deleted' JOIN source s ON s.id = w.source_id LEFT JOIN episode e ON e.id = a.episode_id
+FROM alert a JOIN watch w ON w.id = a.watch_id AND w.state <> 'deleted' JOIN source s ON s.id = w.source_id LEFT
+JOIN episode e ON e.id = a.episode_id
 WHERE a.seen_at > $1 ORDER BY a.seen_at DESC, a.id DESC LIMIT $2`;
 
 /** The alerts of every watch since a moment, the latest first. */

@@ -42,10 +42,10 @@ const COLUMNS = `
 
 /** The latest changes of a watch. */
 export async function listChanges(db: Db, watchId: WatchId, limit: number): Promise<ChangeRow[]> {
-  const { rows } = await db.query<ChangeRow>(`SELECT ${COLUMNS} FROM change c WHERE c.watch_id = $1 ORDER BY c.seen_at DESC, c.id DESC LIMIT $2`, [
-    watchId,
-    limit,
-  ]);
+  const { rows } = await db.query<ChangeRow>(
+    `SELECT ${COLUMNS} FROM change c WHERE c.watch_id = $1 ORDER BY c.seen_at DESC, c.id DESC LIMIT $2`,
+    [watchId, limit],
+  );
   return rows;
 }
 
@@ -60,7 +60,15 @@ export interface Trail {
   change: ChangeRow;
   runId: RunId;
   watchVersion: number;
-  verdicts: { ruleId: RuleId; when: Condition; before: string; after: string; taken: boolean; reason: Reason; at: Instant }[];
+  verdicts: {
+    ruleId: RuleId;
+    when: Condition;
+    before: string;
+    after: string;
+    taken: boolean;
+    reason: Reason;
+    at: Instant;
+  }[];
   tellings: Telling[];
 }
 
@@ -85,25 +93,32 @@ export interface Telling {
 
 /** The tellings of alerts `a`. */
 export const TELLINGS = (which: string): string => `
-SELECT t.alert_id AS alert, a.told, r.name AS report, e.number AS edition, p.name AS person, t.decision, d.reason, f.name AS "inFavourOf",
+SELECT t.alert_id AS alert, a.told, r.name AS report, e.number AS edition, p.name AS person, t.decision, d.reason,
+  f.name AS "inFavourOf",
   d.id AS "deliveryId", d.state, coalesce(d.sent_at, d.ordered_at) AS at, d.response, d.sent_again AS "sentAgain"
 FROM alert a JOIN telling t ON t.alert_id = a.id JOIN report r ON r.id = t.report_id JOIN person p ON p.id = t.person_id
 LEFT JOIN report f ON f.id = t.in_favour_of LEFT JOIN delivery d ON d.id = t.delivery_id
 LEFT JOIN LATERAL (
-  SELECT min(e.number) AS number FROM edition_alert x JOIN edition e ON e.id = x.edition_id WHERE x.report_id = t.report_id AND x.alert_id = a.id
+  SELECT min(e.number) AS number FROM edition_alert x JOIN edition e ON e.id = x.edition_id
+  WHERE x.report_id = t.report_id AND x.alert_id = a.id
 ) e ON true
 WHERE ${which} ORDER BY a.seen_at, a.id, r.id, p.name`;
 
 /** Follows one change of a watch down the chain; null when it is not one of this watch. */
 export async function findTrail(db: Db, watchId: WatchId, changeId: ChangeId): Promise<Trail | null> {
   const { rows } = await db.query<ChangeRow & { runId: RunId; watchVersion: number }>(
-    `SELECT ${COLUMNS}, c.run_id AS "runId", c.watch_version AS "watchVersion" FROM change c WHERE c.watch_id = $1 AND c.id = $2`,
+    `SELECT ${COLUMNS}, c.run_id AS "runId", c.watch_version AS "watchVersion"
+      FROM change c
+      WHERE c.watch_id = $1 AND c.id = $2`,
     [watchId, changeId],
   );
   const [change] = rows;
   if (change === undefined) return null;
-  const verdicts = await db.query<Omit<Trail['verdicts'][number], 'when'> & { when: Condition | null; condition: ConditionOfOld }>(
-    `SELECT rule_id AS "ruleId", inputs->'when' AS when, inputs->'condition' AS condition, state_before AS before, state_after AS after, taken, reason, made_at AS at
+  const verdicts = await db.query<
+    Omit<Trail['verdicts'][number], 'when'> & { when: Condition | null; condition: ConditionOfOld }
+  >(
+    `SELECT rule_id AS "ruleId", inputs->'when' AS when, inputs->'condition' AS condition, state_before AS before,
+      state_after AS after, taken, reason, made_at AS at
      FROM verdict WHERE change_id = $1 AND made_at = $2 ORDER BY id`,
     [changeId, moment(change.seenAt)],
   );
@@ -117,7 +132,12 @@ export async function findTrail(db: Db, watchId: WatchId, changeId: ChangeId): P
 }
 
 /** One side of a change between texts, whole; null where there is none. */
-export async function findChangeText(db: Db, watchId: WatchId, changeId: ChangeId, side: 'was' | 'now'): Promise<string | null> {
+export async function findChangeText(
+  db: Db,
+  watchId: WatchId,
+  changeId: ChangeId,
+  side: 'was' | 'now',
+): Promise<string | null> {
   const { rows } = await db.query<{ was: string | null; now: string | null }>(
     `SELECT was->>'text' AS was, now->>'text' AS now FROM change WHERE watch_id = $1 AND id = $2`,
     [watchId, changeId],

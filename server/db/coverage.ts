@@ -16,14 +16,16 @@ const MOST_HOURS = 48;
 
 const COUNT = (from: string, until: string) => `
   (SELECT count(*) FROM run WHERE started_at >= ${from} AND started_at < ${until})::int AS runs,
-  (SELECT count(*) FROM watch_run WHERE started_at >= ${from} AND started_at < ${until} AND outcome = 'failed')::int AS failed,
+  (SELECT count(*) FROM watch_run
+  WHERE started_at >= ${from} AND started_at < ${until} AND outcome = 'failed')::int AS failed,
   (SELECT count(*) FROM change WHERE seen_at >= ${from} AND seen_at < ${until})::int AS changes,
   (SELECT count(*) FROM delivery WHERE sent_at >= ${from} AND sent_at < ${until})::int AS told`;
 
 const TALLY = `
 INSERT INTO hour_tally (hour, runs, failed, changes, told)
 SELECT h.hour, n.* FROM generate_series(
-  coalesce((SELECT max(hour) + interval '1 hour' FROM hour_tally), date_trunc('hour', (SELECT min(started_at) FROM run), 'UTC')),
+  coalesce((SELECT max(hour) + interval '1 hour' FROM hour_tally),
+    date_trunc('hour', (SELECT min(started_at) FROM run), 'UTC')),
   date_trunc('hour', $1::timestamptz, 'UTC') - interval '1 hour', interval '1 hour') WITH ORDINALITY AS h(hour, place)
 CROSS JOIN LATERAL (SELECT ${COUNT('h.hour', "h.hour + interval '1 hour'")}) n
 WHERE h.place <= ${MOST_HOURS}
@@ -38,7 +40,8 @@ export async function tallyHours(db: Db, now: Instant): Promise<number> {
 // Whole hours that were counted are summed; what lies before the first of them and after the last is counted now.
 const SINCE = `
 WITH counted AS (
-  SELECT min(hour) AS from, max(hour) + interval '1 hour' AS until, sum(runs) AS runs, sum(failed) AS failed, sum(changes) AS changes, sum(told) AS told
+  SELECT min(hour) AS from, max(hour) + interval '1 hour' AS until, sum(runs) AS runs, sum(failed) AS failed,
+    sum(changes) AS changes, sum(told) AS told
   FROM hour_tally WHERE hour >= $1
 ), stretch AS (
   SELECT $1::timestamptz AS a, c.from AS b FROM counted c WHERE c.from IS NOT NULL
@@ -47,7 +50,8 @@ WITH counted AS (
   SELECT n.* FROM stretch CROSS JOIN LATERAL (SELECT ${COUNT('stretch.a', 'stretch.b')}) n
   UNION ALL SELECT runs, failed, changes, told FROM counted
 )
-SELECT coalesce(sum(runs), 0)::bigint AS runs, coalesce(sum(failed), 0)::bigint AS failed, coalesce(sum(changes), 0)::bigint AS changes,
+SELECT coalesce(sum(runs), 0)::bigint AS runs, coalesce(sum(failed), 0)::bigint AS failed,
+  coalesce(sum(changes), 0)::bigint AS changes,
   coalesce(sum(told), 0)::bigint AS told
 FROM parts`;
 

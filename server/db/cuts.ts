@@ -60,15 +60,23 @@ export interface Planned {
 }
 
 /**
- * Cuts a report whose lock is held: all news committed by now, and none that comes later, is in its stretch. It gives news its place, so that
- * until the commit nobody else can: it is to be the last statement.
+ * Cuts a report whose lock is held: all news committed by now, and none that comes later, is in its stretch. It gives
+ * news its place, so that until the commit nobody else can: it is to be the last statement.
  */
 export async function cutReport(db: Db, id: CutId, report: DueReport, planned: Planned, now: Instant): Promise<void> {
   const { dueAt, count, next } = planned;
   await db.query(CUT, [
-    id, report.id, report.version, report.cuts + 1, report.cutSeq, moment(report.cutAt), moment(now), dueAt === null ? null : moment(dueAt), count,
+    id,
+    report.id,
+    report.version,
+    report.cuts + 1,
+    report.cutSeq,
+    moment(report.cutAt),
+    moment(now),
+    dueAt === null ? null : moment(dueAt),
+    count,
     next === null ? null : moment(next),
-  ]); // prettier-ignore
+  ]);
 }
 
 /** A cut whose editions are to be made; its report is locked with it, so that they are made one after another. */
@@ -92,10 +100,14 @@ export interface WaitingCut {
 
 /** Of each report its first cut that waits: editions are numbered in the order of cuts. */
 const WAITING = `
-SELECT c.id, c.report_id AS report, r.name, r.owner_id AS owner, c.report_version AS version, c.number, c.from_seq AS "fromSeq", c.to_seq AS "toSeq",
-  c.from_at AS "fromAt", c.made_at AS "madeAt", c.due_at AS "dueAt", c.planned, c.tries, r.due_at AS "nextDue", v.definition AS order
-FROM cut c JOIN report r ON r.id = c.report_id JOIN report_version v ON v.report_id = c.report_id AND v.version = c.report_version
-WHERE c.try_at <= $1 AND NOT EXISTS (SELECT FROM cut e WHERE e.report_id = c.report_id AND e.number < c.number AND e.try_at IS NOT NULL)
+SELECT c.id, c.report_id AS report, r.name, r.owner_id AS owner, c.report_version AS version, c.number,
+  c.from_seq AS "fromSeq", c.to_seq AS "toSeq",
+  c.from_at AS "fromAt", c.made_at AS "madeAt", c.due_at AS "dueAt", c.planned, c.tries, r.due_at AS "nextDue",
+    v.definition AS order
+FROM cut c JOIN report r ON r.id = c.report_id
+JOIN report_version v ON v.report_id = c.report_id AND v.version = c.report_version
+WHERE c.try_at <= $1 AND NOT EXISTS (SELECT FROM cut e
+WHERE e.report_id = c.report_id AND e.number < c.number AND e.try_at IS NOT NULL)
 ORDER BY c.try_at, c.id LIMIT 1 FOR UPDATE OF c, r SKIP LOCKED`;
 
 /** A waiting cut as it is stored. */

@@ -15,18 +15,28 @@ interface KeptRow {
 
 /** Those of some pictures that were drawn before, by their names. */
 export async function findDrawn(db: Db, names: string[]): Promise<Map<string, DrawnImage>> {
-  const { rows } = await db.query<KeptRow>({ name: 'find drawn', text: 'SELECT name, type, body FROM drawn WHERE name = ANY($1)', values: [names] });
+  const { rows } = await db.query<KeptRow>({
+    name: 'find drawn',
+    text: 'SELECT name, type, body FROM drawn WHERE name = ANY($1)',
+    values: [names],
+  });
   return new Map(rows.map(({ name, type, body }) => [name, type === null || body === null ? null : { type, body }]));
 }
 
 const KEEP = `
-INSERT INTO drawn (name, type, body, drawn_at) SELECT n.name, n.type, n.body, $4 FROM unnest($1::text[], $2::text[], $3::bytea[]) AS n(name, type, body)
+INSERT INTO drawn (name, type, body, drawn_at) SELECT n.name, n.type, n.body, $4
+FROM unnest($1::text[], $2::text[], $3::bytea[]) AS n(name, type, body)
 ON CONFLICT DO NOTHING`;
 
 /** Keeps pictures under their names; what another one kept meanwhile stays. */
 export async function keepDrawn(db: Db, drawn: ReadonlyMap<string, DrawnImage>, at: Instant): Promise<void> {
   const images = [...drawn.values()];
-  const values = [[...drawn.keys()], images.map((image) => image?.type ?? null), images.map((image) => image?.body ?? null), moment(at)];
+  const values = [
+    [...drawn.keys()],
+    images.map((image) => image?.type ?? null),
+    images.map((image) => image?.body ?? null),
+    moment(at),
+  ];
   await db.query(KEEP, values);
 }
 
@@ -40,7 +50,9 @@ export interface AlertDrawn {
   news: News;
 }
 
-const ALERTS = `SELECT id, watch_id AS watch, series_id AS series, change_id AS change, seen_at AS at, news FROM alert WHERE id = ANY($1)`;
+const ALERTS = `SELECT id, watch_id AS watch, series_id AS series, change_id AS change, seen_at AS at, news
+  FROM alert
+  WHERE id = ANY($1)`;
 
 /** What some alerts are about. */
 export async function alertsToDraw(db: Db, ids: AlertId[]): Promise<AlertDrawn[]> {
@@ -52,7 +64,8 @@ export async function alertsToDraw(db: Db, ids: AlertId[]): Promise<AlertDrawn[]
 }
 
 const PAGED = `
-SELECT c.id, c.watch_id AS watch FROM change c JOIN run r ON r.id = c.run_id AND r.started_at = c.seen_at JOIN picture p ON p.snapshot_id = r.snapshot_id
+SELECT c.id, c.watch_id AS watch FROM change c JOIN run r ON r.id = c.run_id AND r.started_at = c.seen_at
+JOIN picture p ON p.snapshot_id = r.snapshot_id
 WHERE c.id = ANY($1)`;
 
 /** Of some moves those of whose page a picture is kept, with their watches. */

@@ -35,16 +35,22 @@ SELECT jsonb_agg(jsonb_build_object('id', a.id, 'watchId', a.watch_id, 'news', a
 FROM edition_alert x JOIN alert a ON a.id = x.alert_id WHERE x.edition_id = e.id AND e.document IS NULL`;
 
 /** A notice `n` as it is told, and what that needs beside it. */
-export const TOLD_NOTICE = `jsonb_build_object('id', n.id, 'watchId', n.watch_id, 'kind', n.kind, 'cause', n.cause, 'sentence', n.sentence,
-  'since', ${instant('n.since')}, 'subject', v.definition->>'subject', 'site', t.name, 'page', s.address, 'lastGoodAt', ${instant('w.last_good_at')})`;
+export const TOLD_NOTICE = `jsonb_build_object('id', n.id, 'watchId', n.watch_id, 'kind', n.kind, 'cause', n.cause,
+  'sentence', n.sentence,
+  'since', ${instant('n.since')}, 'subject', v.definition->>'subject', 'site', t.name, 'page', s.address, 'lastGoodAt',
+    ${instant('w.last_good_at')})`;
 export const OF_NOTICE = `JOIN watch w ON w.id = n.watch_id
-JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id`;
+JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id
+JOIN site t ON t.id = s.site_id`;
 
 const NOTICES = `
-SELECT jsonb_agg(${TOLD_NOTICE} ORDER BY n.made_at, n.id) FROM edition_notice x JOIN notice n ON n.id = x.notice_id ${OF_NOTICE} WHERE x.edition_id = e.id`;
+SELECT jsonb_agg(${TOLD_NOTICE} ORDER BY n.made_at, n.id) FROM edition_notice x
+JOIN notice n ON n.id = x.notice_id ${OF_NOTICE} WHERE x.edition_id = e.id`;
 
 /** The columns of an edition `e` with what it tells. */
-export const CONTENTS = `e.id, e.number, e.made_at AS "madeAt", e.document, coalesce((${ALERTS}), '[]') AS alerts, coalesce((${NOTICES}), '[]') AS notices`;
+export const CONTENTS =
+  `e.id, e.number, e.made_at AS "madeAt", e.document, coalesce((${ALERTS}), '[]') AS alerts, ` +
+  `coalesce((${NOTICES}), '[]') AS notices`;
 
 /** An edition with what it tells, as it is stored. */
 export type StoredContents = Omit<EditionContents, 'document'> & { document: unknown };
@@ -63,5 +69,7 @@ export function readKnownContents<Row extends StoredContents>({ document, alerts
     const read = storedNews.readKnown(news);
     return read === null ? [] : [{ ...alert, news: read }];
   });
-  return (document !== null && known === null) || told.length < alerts.length ? null : { ...rest, document: known, alerts: told };
+  return (document !== null && known === null) || told.length < alerts.length
+    ? null
+    : { ...rest, document: known, alerts: told };
 }

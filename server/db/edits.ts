@@ -30,7 +30,11 @@ export async function nextBatch(db: Db): Promise<number> {
 }
 
 /** Writes down what was done at one go. Returns the number by which it is undone; null where nothing was done. */
-export async function noteEdits(db: Db, edits: readonly Edited[], { person, at, batch: given }: Editing): Promise<number | null> {
+export async function noteEdits(
+  db: Db,
+  edits: readonly Edited[],
+  { person, at, batch: given }: Editing,
+): Promise<number | null> {
   if (edits.length === 0) return null;
   const batch = given ?? (await nextBatch(db));
   await db.query(
@@ -73,12 +77,21 @@ export async function listEdits(
 }
 
 /**
- * What was done to things of some kinds at one go, to be undone: held, so that it is undone once. Null where it was undone already, is none of
- * hers, or is of another kind.
+ * What was done to things of some kinds at one go, to be undone: held, so that it is undone once. Null where it was
+ * undone already, is none of hers, or is of another kind.
  */
-export async function takeBatch(db: Db, batch: number, person: PersonId, kinds: readonly EditedKind[]): Promise<Edited[] | null> {
+export async function takeBatch(
+  db: Db,
+  batch: number,
+  person: PersonId,
+  kinds: readonly EditedKind[],
+): Promise<Edited[] | null> {
   const { rows } = await db.query<Edited & { undone: boolean }>(
-    'SELECT kind, thing, name, what, before, after, undone FROM edit WHERE batch = $1 AND person_id = $2 ORDER BY id FOR UPDATE',
+    `SELECT kind, thing, name, what, before, after, undone
+      FROM edit
+      WHERE batch = $1 AND person_id = $2
+      ORDER BY id
+      FOR UPDATE`,
     [batch, person],
   );
   if (rows.length === 0 || rows.some(({ undone, kind }) => undone || !kinds.includes(kind))) return null;

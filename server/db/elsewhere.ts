@@ -8,7 +8,14 @@ interface WatchElsewhere {
   id: WatchId;
   name: string;
   site: string;
-  fields: { key: string; label: string; mode: Field['mode']; kind: FieldType['kind']; scale: string[] | null; now: Value | null }[];
+  fields: {
+    key: string;
+    label: string;
+    mode: Field['mode'];
+    kind: FieldType['kind'];
+    scale: string[] | null;
+    now: Value | null;
+  }[];
 }
 
 /** Watches beside one, on pages of their own, that rules of that one can ask; the first so many by name. */
@@ -20,11 +27,15 @@ export async function listElsewhere(db: Db, beside: WatchId, most: number): Prom
      JOIN source s ON s.id = w.source_id
      JOIN site t ON t.id = s.site_id
      CROSS JOIN LATERAL (
-       SELECT jsonb_agg(jsonb_build_object('key', f->>'key', 'label', f->>'label', 'mode', f->>'mode', 'kind', f->'type'->>'kind',
-           'scale', f->'type'->'scale', 'now', CASE WHEN n.value->>'kind' = 'text' THEN NULL ELSE n.value END)) AS fields
+       SELECT
+         jsonb_agg(jsonb_build_object('key', f->>'key', 'label', f->>'label', 'mode', f->>'mode', 'kind',
+         f->'type'->>'kind',
+           'scale', f->'type'->'scale', 'now', CASE WHEN n.value->>'kind' = 'text' THEN NULL ELSE n.value
+             END)) AS fields
        FROM jsonb_array_elements(v.definition->'fields') f
        LEFT JOIN LATERAL (
-         SELECT x.value FROM record r JOIN series x ON x.record_id = r.id AND x.field = f->>'key' WHERE r.watch_id = w.id ORDER BY r.id LIMIT 1
+         SELECT x.value FROM record r JOIN series x ON x.record_id = r.id AND x.field = f->>'key'
+         WHERE r.watch_id = w.id ORDER BY r.id LIMIT 1
        ) n ON true
        WHERE f->'type'->>'kind' <> 'picture'
      ) f

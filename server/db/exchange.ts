@@ -22,7 +22,9 @@ export async function namesHere(db: Db): Promise<Names> {
   );
   const owners = new Map(
     [...audiences].flatMap(([key, name]) =>
-      key.startsWith('person:') ? [[Number(key.slice('person:'.length)) as PersonId, name.slice('person:'.length)] as const] : [],
+      key.startsWith('person:')
+        ? [[Number(key.slice('person:'.length)) as PersonId, name.slice('person:'.length)] as const]
+        : [],
     ),
   );
   const channels = new Map<SiteId, string>((await listChannels(db)).map(({ id, name }) => [id, name]));
@@ -32,7 +34,10 @@ export async function namesHere(db: Db): Promise<Names> {
 /** Some watches, or all that there are up to so many, as they are written out. */
 export async function writtenWatches(db: Db, ids: readonly WatchId[] | null, most: number): Promise<WrittenWatch[]> {
   const meant =
-    ids ?? (await db.query<{ id: WatchId }>(`SELECT id FROM watch WHERE state <> 'deleted' ORDER BY id LIMIT $1`, [most])).rows.map(({ id }) => id);
+    ids ??
+    (
+      await db.query<{ id: WatchId }>(`SELECT id FROM watch WHERE state <> 'deleted' ORDER BY id LIMIT $1`, [most])
+    ).rows.map(({ id }) => id);
   const requests = new Map(
     (
       await db.query<{ id: WatchId; request: object }>(
@@ -55,7 +60,10 @@ export async function holdExchange(db: Db): Promise<void> {
   await db.query(`SELECT pg_advisory_xact_lock(hashtext('shrike import'))`);
 }
 
-/** What a document is read against: of the watches at the addresses that it names, those that it knows by number or by name. */
+/**
+ * What a document is read against: of the watches at the addresses that it names, those that it knows by number or by
+ * name.
+ */
 export async function exchangeHere(db: Db, said: readonly ExchangedWatch[], locale: string): Promise<Here> {
   const { rows } = await db.query<{ id: WatchId }>(
     `SELECT w.id
@@ -68,14 +76,28 @@ export async function exchangeHere(db: Db, said: readonly ExchangedWatch[], loca
                WHERE d.address = s.address AND (d.number = w.id OR d.name = v.definition->>'subject'))`,
     [said.map(({ address }) => address), said.map(({ number }) => number), said.map(({ reads }) => reads.subject)],
   );
-  return { watches: await writtenWatches(db, rows.map(({ id }) => id), rows.length), names: await namesHere(db), called: await calledIn(db, locale) }; // prettier-ignore
+  return {
+    watches: await writtenWatches(
+      db,
+      rows.map(({ id }) => id),
+      rows.length,
+    ),
+    names: await namesHere(db),
+    called: await calledIn(db, locale),
+  };
 }
 
 /** Does what lines of a document would do, all or none. Returns the number by which it is undone. */
-export async function takeExchange(db: Db, lines: readonly ExchangeLine[], mostAtOnce: number, editing: Editing): Promise<number> {
+export async function takeExchange(
+  db: Db,
+  lines: readonly ExchangeLine[],
+  mostAtOnce: number,
+  editing: Editing,
+): Promise<number> {
   const batch = await nextBatch(db);
   for (const line of lines)
-    if (line.plan !== null && line.does !== 'nothing') await takeLine(db, line.watch, line.plan, mostAtOnce, { ...editing, batch });
+    if (line.plan !== null && line.does !== 'nothing')
+      await takeLine(db, line.watch, line.plan, mostAtOnce, { ...editing, batch });
   return batch;
 }
 
@@ -88,12 +110,21 @@ async function takeLine(
 ): Promise<void> {
   const { definition, frequency, address, site, tags, state } = plan;
   const rules = plan.rules.map((rule) => ({ ...rule, audiences: [...rule.audiences] }));
-  const source = { address, host: new URL(address).host, site, mostAtOnce, way: plan.way as SourceWay, request: plan.request as SourceRequest };
+  const source = {
+    address,
+    host: new URL(address).host,
+    site,
+    mostAtOnce,
+    way: plan.way as SourceWay,
+    request: plan.request as SourceRequest,
+  };
   const said = { definition, frequency, rules };
   const made = id ?? (await createWatch(db, source, said, editing.person, editing.at, editing.batch));
   const watch = await findWatch(db, made);
   if (watch === null) return;
-  if (id !== null) await editWatch(db, id, said, { basedOn: watch.version, editor: editing.person, batch: editing.batch }, editing.at);
+  if (id !== null)
+    await editWatch(db, id, said, { basedOn: watch.version, editor: editing.person, batch: editing.batch }, editing.at);
   if (JSON.stringify(watch.tags) !== JSON.stringify(tags)) await setWatchTags(db, watch, tags, editing);
-  if (watch.state !== state) await setWatchState(db, made, state, editing.at, { person: editing.person, batch: editing.batch });
+  if (watch.state !== state)
+    await setWatchState(db, made, state, editing.at, { person: editing.person, batch: editing.batch });
 }

@@ -4,7 +4,8 @@ import type { Instant } from '#core/when/interval';
 import { followedBy } from './following';
 import { moment, type Db, type Statement } from './pool';
 
-// Reports that are cut with what happens (4): with each run of the watches that they follow, or with a commit that brought what they take.
+// Reports that are cut with what happens (4): with each run of the watches that they follow, or with a commit that
+// brought what they take.
 
 /** Of which watches a commit is, and of which of them it brought news. */
 export interface Happened {
@@ -29,7 +30,8 @@ export interface Follower {
 }
 
 const FOLLOWERS = `
-SELECT r.id, r.cut_with AS with, v.definition FROM report r JOIN report_version v ON v.report_id = r.id AND v.version = r.version
+SELECT r.id, r.cut_with AS with, v.definition FROM report r
+JOIN report_version v ON v.report_id = r.id AND v.version = r.version
 WHERE r.cut_with IS NOT NULL AND r.ended_at IS NULL ORDER BY r.id`;
 
 /** All reports that are cut with what happens. */
@@ -71,12 +73,14 @@ UPDATE report r SET cut_seq = cut.to_seq, cut_at = cut.made_at, cuts = cut.numbe
 export const countCuts = (followers: Follower[]): number => followers.filter(({ gather }) => gather === null).length;
 
 /**
- * Cuts reports, whose locks are held, with a commit, or has them gather from it on. It gives news its place: nothing but other cuts is to come
- * after it.
+ * Cuts reports, whose locks are held, with a commit, or has them gather from it on. It gives news its place: nothing
+ * but other cuts is to come after it.
  */
 export function cutFollowers(followers: Follower[], ids: CutId[], at: Instant): Statement[] {
   const gathering = followers.filter(({ gather }) => gather !== null);
-  const cut = followers.filter(({ gather }) => gather === null).map(({ report }, place) => ({ id: ids[place], report }));
+  const cut = followers
+    .filter(({ gather }) => gather === null)
+    .map(({ report }, place) => ({ id: ids[place], report }));
   return [
     ...(gathering.length === 0 ? [] : [{ text: BEGUN, values: [JSON.stringify(gathering), moment(at)] }]),
     ...(cut.length === 0 ? [] : [{ text: CUT, values: [JSON.stringify(cut), moment(at)] }]),

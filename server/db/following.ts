@@ -15,7 +15,8 @@ WHERE w.state <> 'deleted'
   AND (cardinality($4::text[]) = 0 OR w.tags && $4)
   AND NOT w.id = ANY($5) AND NOT s.site_id = ANY($6) AND NOT ($7 AND t.kind IS NOT DISTINCT FROM 'own')
   AND (cardinality($8::text[]) = 0 OR EXISTS (
-    SELECT FROM jsonb_array_elements(v.definition->'fields') f WHERE lower(btrim(f->>'label')) = ANY($8) OR f->>'role' = ANY($8)))
+    SELECT FROM jsonb_array_elements(v.definition->'fields') f
+    WHERE lower(btrim(f->>'label')) = ANY($8) OR f->>'role' = ANY($8)))
   AND (cardinality($9::int[]) = 0 OR EXISTS (SELECT FROM rule u WHERE u.watch_id = w.id AND u.id = ANY($9)))
   AND (cardinality($10::text[]) = 0 OR EXISTS (
     SELECT FROM rule u JOIN rule_version d ON d.rule_id = u.id AND d.version = u.version
@@ -41,8 +42,20 @@ export async function followedBy(
   const asksItems = [only.items, ...properties].some(({ length }) => length > 0);
   const fields = only.fields.map((label) => label.trim().toLowerCase());
   const { rows } = await db.query<{ id: WatchId }>(FOLLOWED, [
-    only.watches, only.sites, only.kinds, only.tags, not.watches, not.sites, not.ours, fields, only.rules, only.weights,
-    asksItems, only.items, ...properties, among,
-  ]); // prettier-ignore
+    only.watches,
+    only.sites,
+    only.kinds,
+    only.tags,
+    not.watches,
+    not.sites,
+    not.ours,
+    fields,
+    only.rules,
+    only.weights,
+    asksItems,
+    only.items,
+    ...properties,
+    among,
+  ]);
   return rows.map(({ id }) => id);
 }

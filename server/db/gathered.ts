@@ -19,7 +19,8 @@ const GATHERED = `
 WITH news AS (
   SELECT * FROM jsonb_to_recordset($1) AS n(report int, gather bigint, alerts bigint[], notices bigint[])
 ), due AS (
-  UPDATE report r SET due_at = coalesce(r.due_at, $2::timestamptz + n.gather * interval '1 millisecond') FROM news n WHERE r.id = n.report
+  UPDATE report r SET due_at = coalesce(r.due_at, $2::timestamptz + n.gather * interval '1 millisecond') FROM news n
+  WHERE r.id = n.report
 )
 INSERT INTO gathered (report_id, alert_id, notice_id)
 SELECT report, unnest(alerts), NULL FROM news UNION ALL SELECT report, NULL, unnest(notices) FROM news`;
@@ -30,7 +31,8 @@ export const gatherNews = (taken: TakenNews[], at: Instant): Statement[] =>
 
 const ALERTS = `
 WITH taken AS (
-  DELETE FROM gathered g USING alert a WHERE g.alert_id = a.id AND g.report_id = $1 AND a.seq <= $2 RETURNING a.id, a.rule_id, a.watch_id, a.news, a.seen_at
+  DELETE FROM gathered g USING alert a WHERE g.alert_id = a.id AND g.report_id = $1 AND a.seq <= $2
+  RETURNING a.id, a.rule_id, a.watch_id, a.news, a.seen_at
 )
 SELECT id, rule_id AS "ruleId", watch_id AS "watchId", news FROM taken ORDER BY seen_at, id`;
 
@@ -50,7 +52,11 @@ export interface GatheredAlert {
 }
 
 /** Takes what a report has gathered up to a place in the order of commits: it is told now. */
-export async function takeGathered(db: Db, report: ReportId, toSeq: number): Promise<{ alerts: GatheredAlert[]; notices: ToldNotice[] }> {
+export async function takeGathered(
+  db: Db,
+  report: ReportId,
+  toSeq: number,
+): Promise<{ alerts: GatheredAlert[]; notices: ToldNotice[] }> {
   const alerts = await db.query<Omit<GatheredAlert, 'news'> & { news: unknown }>(ALERTS, [report, toSeq]);
   const notices = await db.query<{ told: ToldNotice }>(NOTICES, [report, toSeq]);
   return {
@@ -62,7 +68,8 @@ export async function takeGathered(db: Db, report: ReportId, toSeq: number): Pro
 /** Through which report people were told of alerts before, at once or at all: by `person alert`. */
 export async function toldBefore(db: Db, alerts: number[], { atOnce = false } = {}): Promise<Map<string, number>> {
   const { rows } = await db.query<{ alert: AlertId; person: PersonId; report: ReportId }>(
-    `SELECT t.alert_id AS alert, t.person_id AS person, t.report_id AS report FROM telling t LEFT JOIN delivery d ON d.id = t.delivery_id
+    `SELECT t.alert_id AS alert, t.person_id AS person, t.report_id AS report FROM telling t LEFT
+      JOIN delivery d ON d.id = t.delivery_id
      WHERE t.alert_id = ANY($1) AND t.decision = 'told' AND (NOT $2 OR (d.at_once AND d.state <> 'given up'))`,
     [alerts, atOnce],
   );

@@ -32,18 +32,24 @@ const IS_WATCHED = `(
   WHERE s.host = h.name AND s.way <> 'posted' AND w.state <> 'deleted' LIMIT 1)`;
 
 const HOSTS = `
-SELECT h.name, h.most_at_once AS "mostAtOnce", h.pause_ms AS "pauseMs", h.robots_heeded AS "robotsHeeded", h.paused_at AS "pausedAt", h.next_at AS "nextAt",
-  h.looks_a_day AS "looksADay", h.looks, h.looks_until AS "looksUntil", h.trusted_certificate AS "trustedCertificate", h.refused_certificate AS "refusedCertificate", n.sources, n.watches, n.failing
+SELECT h.name, h.most_at_once AS "mostAtOnce", h.pause_ms AS "pauseMs", h.robots_heeded AS "robotsHeeded",
+  h.paused_at AS "pausedAt", h.next_at AS "nextAt",
+  h.looks_a_day AS "looksADay", h.looks, h.looks_until AS "looksUntil", h.trusted_certificate AS "trustedCertificate",
+    h.refused_certificate AS "refusedCertificate", n.sources, n.watches, n.failing
 FROM host h
 CROSS JOIN LATERAL (
-  SELECT count(DISTINCT s.id)::int AS sources, count(DISTINCT w.id)::int AS watches, count(DISTINCT s.id) FILTER (WHERE s.failing_since IS NOT NULL)::int AS failing
+  SELECT count(DISTINCT s.id)::int AS sources, count(DISTINCT w.id)::int AS watches,
+    count(DISTINCT s.id) FILTER (WHERE s.failing_since IS NOT NULL)::int AS failing
   FROM source s LEFT JOIN watch w ON w.source_id = s.id AND w.state <> 'deleted'
   WHERE s.host = h.name AND s.way <> 'posted'
 ) n
 WHERE h.name > $1 AND (${IS_WATCHED} OR h.refused_certificate IS NOT NULL OR h.trusted_certificate IS NOT NULL)
 ORDER BY h.name LIMIT $2`;
 
-/** Hosts that something is fetched from, or that were refused for their certificate, by name; those after a name, at most so many. */
+/**
+ * Hosts that something is fetched from, or that were refused for their certificate, by name; those after a name, at
+ * most so many.
+ */
 export async function listHosts(db: Db, after: string, most: number): Promise<HostNow[]> {
   return (await db.query<HostNow>(HOSTS, [after, most])).rows;
 }
@@ -58,13 +64,26 @@ export interface HostSettings {
 }
 
 const SET = `
-UPDATE host SET most_at_once = $2, pause_ms = $3, robots_heeded = $4, looks_a_day = $5, looks_zone = $6, looks_owner = $7,
+UPDATE host
+SET most_at_once = $2, pause_ms = $3, robots_heeded = $4, looks_a_day = $5, looks_zone = $6, looks_owner = $7,
   looks = CASE WHEN looks_a_day IS NULL THEN 0 ELSE looks END WHERE name = $1`;
 
 /** Sets how a host is treated from its next request on. */
-export async function setHost(db: Db, name: string, settings: HostSettings, by: Pick<Person, 'id' | 'zone'>): Promise<void> {
+export async function setHost(
+  db: Db,
+  name: string,
+  settings: HostSettings,
+  by: Pick<Person, 'id' | 'zone'>,
+): Promise<void> {
   const { mostAtOnce, pauseMs, robotsHeeded, looksADay } = settings;
-  await db.query(SET, [name, mostAtOnce, pauseMs, robotsHeeded, looksADay, ...(looksADay === null ? [null, null] : [by.zone, by.id])]);
+  await db.query(SET, [
+    name,
+    mostAtOnce,
+    pauseMs,
+    robotsHeeded,
+    looksADay,
+    ...(looksADay === null ? [null, null] : [by.zone, by.id]),
+  ]);
 }
 
 /** Pauses a host as a whole, or lets it be asked again; what fell due meanwhile is asked once. */
@@ -75,11 +94,15 @@ export async function pauseHost(db: Db, name: string, at: Instant | null): Promi
 /** Trusts the certificate that was refused last, or withdraws that. Its sources are asked anew. */
 export async function trustHost(db: Db, name: string, fingerprint: string | null, now: Instant): Promise<void> {
   await db.query(
-    'UPDATE host SET trusted_certificate = $2, refused_certificate = CASE WHEN $2::text IS NULL THEN refused_certificate END WHERE name = $1',
+    `UPDATE host
+      SET trusted_certificate = $2, refused_certificate = CASE WHEN $2::text IS NULL THEN refused_certificate END
+      WHERE name = $1`,
     [name, fingerprint],
   );
   await db.query(
-    'UPDATE due d SET due_at = $2 FROM source s WHERE s.id = d.source_id AND s.host = $1 AND d.due_at IS NOT NULL AND s.failing_since IS NOT NULL',
+    `UPDATE due d SET due_at = $2
+      FROM source s
+      WHERE s.id = d.source_id AND s.host = $1 AND d.due_at IS NOT NULL AND s.failing_since IS NOT NULL`,
     [name, moment(now)],
   );
 }
@@ -109,7 +132,9 @@ export interface HostRules {
 /** Finds how a host is to be treated; one that is not known yet is treated as every new one. */
 export async function findHostRules(db: Db, name: string): Promise<HostRules> {
   const { rows } = await db.query<HostRules>(
-    'SELECT robots_heeded AS "robotsHeeded", pause_ms AS "pauseMs", trusted_certificate AS "trustedCertificate" FROM host WHERE name = $1',
+    `SELECT robots_heeded AS "robotsHeeded", pause_ms AS "pauseMs", trusted_certificate AS "trustedCertificate"
+      FROM host
+      WHERE name = $1`,
     [name],
   );
   return rows[0] ?? { robotsHeeded: true, pauseMs: 0, trustedCertificate: null };

@@ -3,8 +3,9 @@ import type { Db } from './pool';
 const BLOCK = 100;
 
 /**
- * Hands out ids from blocks taken from one sequence; an id that is not used is lost, and never given twice. Who asks within a
- * transaction is served over its own connection: to wait for another one while holding that could lock up a whole pool.
+ * Hands out ids from blocks taken from one sequence; an id that is not used is lost, and never given twice. Who asks
+ * within a transaction is served over its own connection: to wait for another one while holding that could lock up a
+ * whole pool.
  */
 export class Ids {
   #next = 0;

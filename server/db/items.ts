@@ -33,19 +33,23 @@ const LISTINGS = `
   FROM listing l JOIN site s ON s.id = l.site_id WHERE l.item_id = i.id`;
 
 const ITEMS = `
-SELECT i.id, i.reference, i.name, i.brand, i.category, i.supplier, i.gtin, i.minimums, coalesce((${LISTINGS}), '{}') AS listings,
+SELECT i.id, i.reference, i.name, i.brand, i.category, i.supplier, i.gtin, i.minimums,
+  coalesce((${LISTINGS}), '{}') AS listings,
   (SELECT count(*)::int FROM record r WHERE r.item_id = i.id AND r.gone_since IS NULL) AS offers
 FROM item i WHERE i.ended_at IS NULL`;
 
-const HOLDS = `AND strpos(lower(concat_ws(' ', i.reference, i.name, i.brand, i.category, i.supplier, i.gtin)), lower($1)) > 0`;
+const HOLDS =
+  `AND strpos(lower(concat_ws(' ', i.reference, i.name, i.brand, i.category, ` + 'i.supplier, i.gtin)), lower($1)) > 0';
 
 /** Items whose properties hold some words, by reference; those after one, at most so many. */
-export async function listItems(db: Db, { words, after, most }: { words: string; after: string; most: number }): Promise<ItemNow[]> {
-  const { rows } = await db.query<ItemNow>(`${ITEMS} ${HOLDS} AND lower(i.reference) > lower($2) ORDER BY lower(i.reference) LIMIT $3`, [
-    words,
-    after,
-    most,
-  ]);
+export async function listItems(
+  db: Db,
+  { words, after, most }: { words: string; after: string; most: number },
+): Promise<ItemNow[]> {
+  const { rows } = await db.query<ItemNow>(
+    `${ITEMS} ${HOLDS} AND lower(i.reference) > lower($2) ORDER BY lower(i.reference) LIMIT $3`,
+    [words, after, most],
+  );
   return rows;
 }
 
@@ -69,7 +73,9 @@ export async function itemsOf(db: Db, ids: readonly ItemId[]): Promise<ItemNow[]
 /** Items by their references, whatever the case of these. */
 export async function itemsCalled(db: Db, references: readonly string[]): Promise<ItemNow[]> {
   if (references.length === 0) return [];
-  const { rows } = await db.query<ItemNow>(`${ITEMS} AND lower(i.reference) = ANY($1)`, [references.map((each) => each.toLowerCase())]);
+  const { rows } = await db.query<ItemNow>(`${ITEMS} AND lower(i.reference) = ANY($1)`, [
+    references.map((each) => each.toLowerCase()),
+  ]);
   return rows;
 }
 
@@ -84,7 +90,10 @@ export async function itemsSaying(db: Db, texts: readonly string[]): Promise<Ite
   return rows;
 }
 
-/** Holds all items until the end: whoever edits them does so one after another, and what is checked here is so when it is written. */
+/**
+ * Holds all items until the end: whoever edits them does so one after another, and what is checked here is so when it
+ * is written.
+ */
 export async function holdItems(db: Db): Promise<void> {
   await db.query(`SELECT pg_advisory_xact_lock(hashtext('shrike items'))`);
 }
@@ -97,14 +106,26 @@ export interface ItemEdit {
 }
 
 const itemIn = ({ reference, name, brand, category, supplier, gtin, minimums, listings }: Item): Item => ({
-  reference, name, brand, category, supplier, gtin, minimums, listings,
-}); // prettier-ignore
+  reference,
+  name,
+  brand,
+  category,
+  supplier,
+  gtin,
+  minimums,
+  listings,
+});
 
 /**
- * Adds, changes and ends items at one go, all or none; watches whose records are offers of them are judged anew at their next look. Days of
- * minimums are those of a zone. Returns the number by which it is undone.
+ * Adds, changes and ends items at one go, all or none; watches whose records are offers of them are judged anew at
+ * their next look. Days of minimums are those of a zone. Returns the number by which it is undone.
  */
-export async function editItems(db: Db, edits: readonly ItemEdit[], zone: string, editing: Editing): Promise<number | null> {
+export async function editItems(
+  db: Db,
+  edits: readonly ItemEdit[],
+  zone: string,
+  editing: Editing,
+): Promise<number | null> {
   const noted: Edited[] = [];
   for (const edit of edits) noted.push(await keepItem(db, edit, zone, editing));
   await judgeAnew(
@@ -133,18 +154,26 @@ async function writeItem(db: Db, id: ItemId | null, item: Item, zone: string, at
   const { rows } =
     id === null
       ? await db.query<{ id: ItemId }>(
-          `INSERT INTO item (reference, name, brand, category, supplier, gtin, minimums, zone, made_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING id`,
+          `INSERT INTO item (reference, name, brand, category, supplier, gtin, minimums, zone, made_at)
+            VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
+            RETURNING id`,
           [...said, at],
         )
       : await db.query<{ id: ItemId }>(
-          `UPDATE item SET reference = $1, name = $2, brand = $3, category = $4, supplier = $5, gtin = $6, minimums = $7, zone = $8, ended_at = NULL
+          `UPDATE item
+            SET reference = $1, name = $2, brand = $3, category = $4, supplier = $5, gtin = $6, minimums = $7,
+              zone = $8,
+            ended_at = NULL
            WHERE id = $9 RETURNING id`,
           [...said, id],
         );
   return rows[0]?.id ?? (0 as ItemId);
 }
 
-/** By the name of the site, whether that is a channel still or not: what an item was called there is not lost by another edit. */
+/**
+ * By the name of the site, whether that is a channel still or not: what an item was called there is not lost by another
+ * edit.
+ */
 async function writeListings(db: Db, id: ItemId, { listings }: Item): Promise<void> {
   const rows = Object.entries(listings).map(([channel, each]) => ({ channel, ...each }));
   await db.query('DELETE FROM listing WHERE item_id = $1', [id]);
@@ -152,14 +181,18 @@ async function writeListings(db: Db, id: ItemId, { listings }: Item): Promise<vo
   await db.query(
     `INSERT INTO listing (item_id, site_id, listing, variant, price)
      SELECT $1, s.id, n.listing, n.variant, nullif(n.price, 'null')
-     FROM jsonb_to_recordset($2) AS n(channel text, listing text, variant text, price jsonb) JOIN site s ON s.name = n.channel`,
+     FROM jsonb_to_recordset($2) AS n(channel text, listing text, variant text, price jsonb)
+     JOIN site s ON s.name = n.channel`,
     [id, JSON.stringify(rows)],
   );
 }
 
 /** Watches whose records are offers of items are read at their next look, whatever it brings. */
 async function judgeAnew(db: Db, items: readonly ItemId[]): Promise<void> {
-  await db.query('UPDATE watch SET settled = false WHERE settled AND id IN (SELECT watch_id FROM record WHERE item_id = ANY($1))', [items]);
+  await db.query(
+    'UPDATE watch SET settled = false WHERE settled AND id IN (SELECT watch_id FROM record WHERE item_id = ANY($1))',
+    [items],
+  );
 }
 
 /** Which record is to be an offer of which item; of none where that is null. */
@@ -172,9 +205,17 @@ export interface Joining {
 export async function joinRecords(db: Db, joinings: readonly Joining[], editing: Editing): Promise<number | null> {
   const noted: Edited[] = [];
   for (const { record, item } of joinings) {
-    const { rows } = await db.query<{ name: string; before: ItemId | null; was: string | null; is: string | null; watch: WatchId }>(
-      `SELECT coalesce(r.name, r.identity) AS name, r.item_id AS before, r.watch_id AS watch, b.reference AS was, a.reference AS is
-       FROM record r LEFT JOIN item b ON b.id = r.item_id LEFT JOIN item a ON a.id = $2 AND a.ended_at IS NULL WHERE r.id = $1 FOR UPDATE OF r`,
+    const { rows } = await db.query<{
+      name: string;
+      before: ItemId | null;
+      was: string | null;
+      is: string | null;
+      watch: WatchId;
+    }>(
+      `SELECT coalesce(r.name, r.identity) AS name, r.item_id AS before, r.watch_id AS watch, b.reference AS was,
+        a.reference AS is
+       FROM record r LEFT JOIN item b ON b.id = r.item_id LEFT JOIN item a ON a.id = $2 AND a.ended_at IS NULL
+       WHERE r.id = $1 FOR UPDATE OF r`,
       [record, item],
     );
     const [known] = rows;
@@ -187,7 +228,14 @@ export async function joinRecords(db: Db, joinings: readonly Joining[], editing:
     ]);
     await db.query('UPDATE watch SET settled = false WHERE id = $1 AND settled', [known.watch]);
     const what = [known.is === null ? `no longer an offer of ${known.was ?? 'an item'}` : `an offer of ${known.is}`];
-    noted.push({ kind: 'offer', thing: record, name: known.name, what, before: { item: known.before }, after: { item } });
+    noted.push({
+      kind: 'offer',
+      thing: record,
+      name: known.name,
+      what,
+      before: { item: known.before },
+      after: { item },
+    });
   }
   return noteEdits(db, noted, editing);
 }
@@ -207,18 +255,23 @@ export interface OfferNow {
 /** The offers of an item: of each the first money that it reads as its price. */
 export async function offersOf(db: Db, item: ItemId, most: number): Promise<OfferNow[]> {
   const { rows } = await db.query<OfferNow>(
-    `SELECT r.id AS record, r.watch_id AS watch, coalesce(r.name, r.identity) AS name, t.name AS site, t.kind, r.gone_since IS NOT NULL AS gone,
-       s.value AS price, CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END AS "lastGoodAt"
+    `SELECT r.id AS record, r.watch_id AS watch, coalesce(r.name, r.identity) AS name, t.name AS site, t.kind,
+      r.gone_since IS NOT NULL AS gone,
+       s.value AS price, CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at
+         END AS "lastGoodAt"
      FROM record r
      JOIN watch w ON w.id = r.watch_id AND w.state <> 'deleted'
      JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
      JOIN source c ON c.id = w.source_id
      JOIN site t ON t.id = c.site_id
      LEFT JOIN LATERAL (
-       SELECT s.* FROM series s JOIN LATERAL jsonb_array_elements(v.definition->'fields') WITH ORDINALITY f(field, at) ON f.field->>'key' = s.field
+       SELECT s.* FROM series s
+       JOIN LATERAL jsonb_array_elements(v.definition->'fields') WITH ORDINALITY f(field, at) ON
+         f.field->>'key' = s.field
        WHERE s.record_id = r.id AND f.field->>'role' = 'price' AND s.value->>'kind' = 'money' ORDER BY f.at LIMIT 1
      ) s ON true
-     WHERE r.item_id = $1 ORDER BY t.kind IS DISTINCT FROM 'own', t.kind IS DISTINCT FROM 'channel', t.name, r.id LIMIT $2`,
+     WHERE r.item_id = $1 ORDER BY t.kind IS DISTINCT FROM 'own', t.kind IS DISTINCT FROM 'channel', t.name, r.id
+     LIMIT $2`,
     [item, most],
   );
   return rows;
@@ -227,8 +280,16 @@ export async function offersOf(db: Db, item: ItemId, most: number): Promise<Offe
 /** Why something was not undone. */
 type UndoProblem = 'undone already' | 'changed since' | 'reference taken';
 
-/** Undoes what was done to items or offers at one go, if nothing of it was changed since. Returns the number by which that is undone in turn. */
-export async function undoEdits(db: Db, batch: number, zone: string, editing: Editing): Promise<Result<number | null, UndoProblem>> {
+/**
+ * Undoes what was done to items or offers at one go, if nothing of it was changed since. Returns the number by which
+ * that is undone in turn.
+ */
+export async function undoEdits(
+  db: Db,
+  batch: number,
+  zone: string,
+  editing: Editing,
+): Promise<Result<number | null, UndoProblem>> {
   await holdItems(db);
   const edits = await takeBatch(db, batch, editing.person, ['item', 'offer']);
   if (edits === null) return fail('undone already');
@@ -236,8 +297,20 @@ export async function undoEdits(db: Db, batch: number, zone: string, editing: Ed
   return of('offer').length > 0 ? undoJoinings(db, of('offer'), editing) : undoItems(db, of('item'), zone, editing);
 }
 
-async function undoItems(db: Db, edits: readonly Edited[], zone: string, editing: Editing): Promise<Result<number | null, UndoProblem>> {
-  const present = new Map((await itemsOf(db, edits.map(({ thing }) => thing as ItemId))).map((item) => [item.id as number, item])); // prettier-ignore
+async function undoItems(
+  db: Db,
+  edits: readonly Edited[],
+  zone: string,
+  editing: Editing,
+): Promise<Result<number | null, UndoProblem>> {
+  const present = new Map(
+    (
+      await itemsOf(
+        db,
+        edits.map(({ thing }) => thing as ItemId),
+      )
+    ).map((item) => [item.id as number, item]),
+  );
   const isAsLeft = ({ thing, after }: Edited) => {
     const item = present.get(thing);
     return after === null ? item === undefined : item !== undefined && differences(after as Item, item).length === 0;
@@ -246,11 +319,19 @@ async function undoItems(db: Db, edits: readonly Edited[], zone: string, editing
   const references = edits.flatMap(({ before }) => (before === null ? [] : (before as Item).reference));
   const taken = (await itemsCalled(db, references)).some(({ id }) => !edits.some(({ thing }) => thing === id));
   if (taken) return fail('reference taken');
-  const back = edits.map(({ thing, before, after }) => ({ id: thing as ItemId, before: after as Item | null, after: before as Item | null }));
+  const back = edits.map(({ thing, before, after }) => ({
+    id: thing as ItemId,
+    before: after as Item | null,
+    after: before as Item | null,
+  }));
   return ok(await editItems(db, back, zone, editing));
 }
 
-async function undoJoinings(db: Db, edits: readonly Edited[], editing: Editing): Promise<Result<number | null, UndoProblem>> {
+async function undoJoinings(
+  db: Db,
+  edits: readonly Edited[],
+  editing: Editing,
+): Promise<Result<number | null, UndoProblem>> {
   const joined = (side: unknown) => (side as { item: ItemId | null }).item;
   const { rows } = await db.query<{ id: number; item: ItemId | null }>(
     'SELECT id, item_id AS item FROM record WHERE id = ANY($1) ORDER BY id FOR UPDATE',
@@ -258,11 +339,20 @@ async function undoJoinings(db: Db, edits: readonly Edited[], editing: Editing):
   );
   const present = new Map(rows.map(({ id, item }) => [id, item]));
   if (!edits.every(({ thing, after }) => present.get(thing) === joined(after))) return fail('changed since');
-  return ok(await joinRecords(db, edits.map(({ thing, before }) => ({ record: thing as RecordId, item: joined(before) })), editing)); // prettier-ignore
+  return ok(
+    await joinRecords(
+      db,
+      edits.map(({ thing, before }) => ({ record: thing as RecordId, item: joined(before) })),
+      editing,
+    ),
+  );
 }
 
 /** What our channels ask for items where a watch reads it, by the name of the channel. */
-export async function readPrices(db: Db, items: readonly ItemId[]): Promise<{ item: ItemId; site: string; price: Money }[]> {
+export async function readPrices(
+  db: Db,
+  items: readonly ItemId[],
+): Promise<{ item: ItemId; site: string; price: Money }[]> {
   if (items.length === 0) return [];
   const { rows } = await db.query<{ item: ItemId; site: string; price: Money }>(
     `SELECT DISTINCT ON (r.item_id, t.name) r.item_id AS item, t.name AS site, s.value AS price

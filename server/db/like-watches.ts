@@ -18,12 +18,16 @@ export interface LikeWatch {
 const MOST_LOOKED_AT = 2_000;
 const MOST_OFFERED = 8;
 
-/** Watches are like where they read fields of the same name and kind; the same site comes first, then the longest history. */
+/**
+ * Watches are like where they read fields of the same name and kind; the same site comes first, then the longest
+ * history.
+ */
 const LIKE = `
 WITH own AS (
   SELECT w.id, s.site_id FROM watch w JOIN source s ON s.id = w.source_id WHERE w.id = $1
 ), looked AS (
-  (SELECT w.id, w.subject, s.site_id FROM own JOIN source s ON s.site_id = own.site_id JOIN watch w ON w.source_id = s.id
+  (SELECT w.id, w.subject, s.site_id FROM own JOIN source s ON s.site_id = own.site_id
+  JOIN watch w ON w.source_id = s.id
    WHERE w.state <> 'deleted' AND w.id <> own.id ORDER BY w.id DESC LIMIT ${MOST_LOOKED_AT / 2})
   UNION (SELECT w.id, w.subject, s.site_id FROM watch w JOIN source s ON s.id = w.source_id
    WHERE w.state <> 'deleted' AND w.id <> $1 ORDER BY w.id DESC LIMIT ${MOST_LOOKED_AT})
@@ -41,7 +45,12 @@ FROM like_it k JOIN site t ON t.id = k.site_id, own
 ORDER BY near DESC, k.since, k.id LIMIT ${MOST_OFFERED}`;
 
 /** Watches on whose history a rule can be tried that asks some fields, each of a kind of value. */
-export async function likeWatches(db: Db, id: WatchId, fields: { field: string; kind: Value['kind'] }[], now: Instant): Promise<LikeWatch[]> {
+export async function likeWatches(
+  db: Db,
+  id: WatchId,
+  fields: { field: string; kind: Value['kind'] }[],
+  now: Instant,
+): Promise<LikeWatch[]> {
   if (fields.length === 0) return [];
   return (await db.query<LikeWatch>(LIKE, [id, JSON.stringify(fields), moment(now)])).rows;
 }

@@ -4,7 +4,10 @@ import type { Box } from '#core/read/inspect/wall';
 import type { SourceRequest } from '../fetch/request';
 import { moment, theRow, type Db } from './pool';
 
-/** What a look in the browser is for: the draft's own page, the same once more, another page to try its reading on, its steps one by one. */
+/**
+ * What a look in the browser is for: the draft's own page, the same once more, another page to try its reading on, its
+ * steps one by one.
+ */
 export type LookPurpose = 'page' | 'again' | 'other' | 'steps';
 
 /** A look in the browser, and what it brought. */
@@ -24,7 +27,8 @@ export interface Look {
   boxes: Box[] | null;
 }
 
-const COLUMNS = `id, draft_id AS "draftId", purpose, address, request, state, asked_at AS "askedAt", taken_at AS "takenAt", problem, body,
+const COLUMNS = `id, draft_id AS "draftId", purpose, address, request, state, asked_at AS "askedAt",
+  taken_at AS "takenAt", problem, body,
   final_address AS "finalAddress", height, boxes`;
 
 /** Orders a look; returns its id. Earlier ones for the same purpose make way. */
@@ -50,7 +54,10 @@ export type BegunLook = Look & { begun: number };
 
 /** Begins a look that is still wanted; null for any other. */
 export async function beginLook(db: Db, id: LookId): Promise<BegunLook | null> {
-  const { rows } = await db.query<BegunLook>(`UPDATE look SET begun = begun + 1 WHERE id = $1 AND state = 'asked' RETURNING begun, ${COLUMNS}`, [id]);
+  const { rows } = await db.query<BegunLook>(
+    `UPDATE look SET begun = begun + 1 WHERE id = $1 AND state = 'asked' RETURNING begun, ${COLUMNS}`,
+    [id],
+  );
   return rows[0] ?? null;
 }
 
@@ -64,15 +71,31 @@ export async function listLooks(db: Db, draftId: DraftId): Promise<Look[]> {
 export async function keepLook(
   db: Db,
   id: LookId,
-  brought: { problem: string | null; body?: string; finalAddress?: string; image?: Buffer; height?: number; boxes?: Box[] },
+  brought: {
+    problem: string | null;
+    body?: string;
+    finalAddress?: string;
+    image?: Buffer;
+    height?: number;
+    boxes?: Box[];
+  },
   now: Instant,
 ): Promise<void> {
   await db.query(
-    `UPDATE look SET state = $2, taken_at = $3, problem = $4, body = $5, final_address = $6, image = $7, height = $8, boxes = $9 WHERE id = $1`,
+    `UPDATE look
+SET state = $2, taken_at = $3, problem = $4, body = $5, final_address = $6, image = $7, height = $8, boxes = $9
+      WHERE id = $1`,
     [
-      id, brought.problem === null ? 'done' : 'failed', moment(now), brought.problem, brought.body ?? null, brought.finalAddress ?? null,
-      brought.image ?? null, brought.height ?? null, brought.boxes === undefined ? null : JSON.stringify(brought.boxes),
-    ], // prettier-ignore
+      id,
+      brought.problem === null ? 'done' : 'failed',
+      moment(now),
+      brought.problem,
+      brought.body ?? null,
+      brought.finalAddress ?? null,
+      brought.image ?? null,
+      brought.height ?? null,
+      brought.boxes === undefined ? null : JSON.stringify(brought.boxes),
+    ],
   );
 }
 
@@ -84,24 +107,38 @@ export interface LookStep {
 }
 
 /** Keeps the pictures of tried steps. */
-export async function keepLookSteps(db: Db, id: LookId, steps: { said: string; problem: string | null; image: Buffer }[]): Promise<void> {
+export async function keepLookSteps(
+  db: Db,
+  id: LookId,
+  steps: { said: string; problem: string | null; image: Buffer }[],
+): Promise<void> {
   for (const [place, step] of steps.entries()) {
-    await db.query('INSERT INTO look_step (look_id, place, said, problem, image) VALUES ($1, $2, $3, $4, $5) ON CONFLICT DO NOTHING', [
-      id, place, step.said, step.problem, step.image,
-    ]); // prettier-ignore
+    await db.query(
+      'INSERT INTO look_step (look_id, place, said, problem, image) VALUES ($1, $2, $3, $4, $5) ON CONFLICT DO NOTHING',
+      [id, place, step.said, step.problem, step.image],
+    );
   }
 }
 
 /** The steps that a look took, in order, without their pictures. */
 export async function listLookSteps(db: Db, id: LookId): Promise<LookStep[]> {
-  const { rows } = await db.query<LookStep>('SELECT place, said, problem FROM look_step WHERE look_id = $1 ORDER BY place', [id]);
+  const { rows } = await db.query<LookStep>(
+    'SELECT place, said, problem FROM look_step WHERE look_id = $1 ORDER BY place',
+    [id],
+  );
   return rows;
 }
 
 /** The picture of a person's own look, or of one of its steps; null when there is none. */
-export async function findLookImage(db: Db, personId: PersonId, lookId: LookId, step: number | null): Promise<Buffer | null> {
+export async function findLookImage(
+  db: Db,
+  personId: PersonId,
+  lookId: LookId,
+  step: number | null,
+): Promise<Buffer | null> {
   const { rows } = await db.query<{ image: Buffer | null }>(
-    `SELECT coalesce(s.image, CASE WHEN $3::int IS NULL THEN l.image END) AS image FROM look l JOIN draft d ON d.id = l.draft_id
+    `SELECT coalesce(s.image, CASE WHEN $3::int IS NULL THEN l.image END) AS image FROM look l
+      JOIN draft d ON d.id = l.draft_id
      LEFT JOIN look_step s ON s.look_id = l.id AND s.place = $3 WHERE l.id = $1 AND d.person_id = $2`,
     [lookId, personId, step],
   );

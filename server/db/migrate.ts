@@ -10,7 +10,9 @@ export async function migrate(pool: Pool, folder: string): Promise<string[]> {
   const files = (await readdir(folder)).filter((name) => name.endsWith('.sql')).sort();
   return inTransaction(pool, async (db) => {
     await db.query(`SELECT pg_advisory_xact_lock(hashtext('shrike migrations'))`);
-    await db.query('CREATE TABLE IF NOT EXISTS migration (name text PRIMARY KEY, applied_at timestamptz NOT NULL DEFAULT now())');
+    await db.query(
+      'CREATE TABLE IF NOT EXISTS migration (name text PRIMARY KEY, applied_at timestamptz NOT NULL DEFAULT now())',
+    );
     const { rows } = await db.query<{ name: string }>('SELECT name FROM migration');
     const applied = new Set(rows.map((row) => row.name));
     const fresh = files.filter((name) => !applied.has(name));

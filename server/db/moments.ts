@@ -30,7 +30,10 @@ ORDER BY u.id, v.version DESC`;
 
 /** The rules of a watch in force at a moment, each since when it judges as it did then. */
 export async function rulesAt(db: Db, watch: WatchId, at: Instant): Promise<RuleThen[]> {
-  const { rows } = await db.query<{ id: RuleId; version: number; definition: unknown; madeAt: Instant }>(VERSIONS, [watch, moment(at)]);
+  const { rows } = await db.query<{ id: RuleId; version: number; definition: unknown; madeAt: Instant }>(VERSIONS, [
+    watch,
+    moment(at),
+  ]);
   const rules = new Map<RuleId, RuleThen & { whole: boolean }>();
   for (const { id, version, definition, madeAt } of rows) {
     const known = rules.get(id);
@@ -49,9 +52,11 @@ const MOST_OF_A_TEXT = 2_000;
 const MOST_LOOKS = 4_000;
 
 const READINGS = `
-SELECT s.field, r.first_seen AS at, r.last_seen AS until, r.runs, r.kind, r.amount, r.unit, left(r.words, ${MOST_OF_A_TEXT}) AS words
+SELECT s.field, r.first_seen AS at, r.last_seen AS until, r.runs, r.kind, r.amount, r.unit,
+  left(r.words, ${MOST_OF_A_TEXT}) AS words
 FROM series s CROSS JOIN LATERAL (
-  SELECT * FROM reading_seen x WHERE x.series_id = s.id AND x.first_seen <= $3 AND x.quality IS DISTINCT FROM 'bad' ORDER BY x.first_seen DESC LIMIT ${MOST_READINGS}
+  SELECT * FROM reading_seen x WHERE x.series_id = s.id AND x.first_seen <= $3 AND x.quality IS DISTINCT FROM 'bad'
+  ORDER BY x.first_seen DESC LIMIT ${MOST_READINGS}
 ) r
 WHERE s.record_id = $1 AND s.field = ANY($2)
 ORDER BY s.field, r.first_seen`;
@@ -63,7 +68,11 @@ export async function readUpTo(
   fields: string[],
   at: Instant,
 ): Promise<{ readings: Map<string, StoredReading[]>; whole: boolean }> {
-  const { rows } = await db.query<Omit<StoredReading, 'value'> & { field: string } & ValueColumns>(READINGS, [record, fields, moment(at)]);
+  const { rows } = await db.query<Omit<StoredReading, 'value'> & { field: string } & ValueColumns>(READINGS, [
+    record,
+    fields,
+    moment(at),
+  ]);
   const readings = new Map<string, StoredReading[]>();
   for (const { field, at: from, until, runs, ...columns } of rows) {
     const own = readings.get(field) ?? [];
@@ -90,7 +99,10 @@ function latestLooks(readings: StoredReading[]): { readings: StoredReading[]; wh
   for (const reading of [...readings].reverse()) {
     if (left === 0) break;
     const runs = Math.min(left, reading.runs);
-    const at = runs === reading.runs ? reading.at : Math.round(reading.until - ((reading.until - reading.at) * runs) / reading.runs);
+    const at =
+      runs === reading.runs
+        ? reading.at
+        : Math.round(reading.until - ((reading.until - reading.at) * runs) / reading.runs);
     latest.push({ ...reading, at, runs });
     left -= runs;
   }
@@ -108,7 +120,8 @@ export interface WrittenDown {
 const VERDICTS = `
 SELECT a.id AS rule, x.made_at AS at, x.state_after AS after, x.reason
 FROM unnest($2::int[]) AS a(id) CROSS JOIN LATERAL (
-  SELECT * FROM verdict v WHERE v.record_id = $1 AND v.rule_id = a.id AND v.made_at <= $3 ORDER BY v.made_at DESC, v.id DESC LIMIT 1
+  SELECT * FROM verdict v WHERE v.record_id = $1 AND v.rule_id = a.id AND v.made_at <= $3
+  ORDER BY v.made_at DESC, v.id DESC LIMIT 1
 ) x`;
 
 /** The last verdict of each of some rules on a record, up to a moment. */
@@ -146,6 +159,8 @@ export async function readingAt(db: Db, series: SeriesId, at: Instant): Promise<
 
 /** The labels that a record bears. */
 export async function labelsOf(db: Db, record: RecordId): Promise<Record<string, string>> {
-  const { rows } = await db.query<{ labels: Record<string, string> }>('SELECT labels FROM record WHERE id = $1', [record]);
+  const { rows } = await db.query<{ labels: Record<string, string> }>('SELECT labels FROM record WHERE id = $1', [
+    record,
+  ]);
   return rows[0]?.labels ?? {};
 }

@@ -19,12 +19,15 @@ const MOST_MOVES = 2_000;
 const COUNTED = `
 SELECT w.record_count AS count, w.interval_ms AS "intervalMs", w.last_good_at AS "lastGoodAt", greatest(
   (SELECT min(o.made_at) FROM watch_version o WHERE o.watch_id = w.id AND o.version > coalesce(
-    (SELECT max(x.version) FROM watch_version x WHERE x.watch_id = w.id AND ${LIST} IS DISTINCT FROM ROW(v.definition->'records', v.definition->'identity', v.definition->'chosen')), 0)),
+    (SELECT max(x.version) FROM watch_version x WHERE x.watch_id = w.id AND ${LIST} IS DISTINCT
+    FROM ROW(v.definition->'records', v.definition->'identity', v.definition->'chosen')), 0)),
   b.first_seen) AS since, b.count AS "firstCount",
-  (SELECT min(q.started_at) FROM watch_run q WHERE q.watch_id = w.id AND q.started_at >= v.made_at AND q.outcome <> 'failed') AS "versionSince"
+  (SELECT min(q.started_at) FROM watch_run q
+  WHERE q.watch_id = w.id AND q.started_at >= v.made_at AND q.outcome <> 'failed') AS "versionSince"
 FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 CROSS JOIN LATERAL (
-  SELECT r.first_seen, count(*)::int AS count FROM record r WHERE r.watch_id = w.id AND r.identity <> '${ALL_RECORDS}' GROUP BY r.first_seen ORDER BY r.first_seen LIMIT 1
+  SELECT r.first_seen, count(*)::int AS count FROM record r WHERE r.watch_id = w.id AND r.identity <> '${ALL_RECORDS}'
+  GROUP BY r.first_seen ORDER BY r.first_seen LIMIT 1
 ) b
 WHERE w.id = $1 AND w.last_good_at IS NOT NULL`;
 
@@ -32,10 +35,13 @@ WHERE w.id = $1 AND w.last_good_at IS NOT NULL`;
 const MOVES = `
 SELECT m.at, sum(m.more)::int AS more
 FROM (
-  SELECT r.first_seen AS at, 1 AS more FROM record r WHERE r.watch_id = $1 AND r.identity <> '${ALL_RECORDS}' AND r.first_seen > $2
+  SELECT r.first_seen AS at, 1 AS more FROM record r
+  WHERE r.watch_id = $1 AND r.identity <> '${ALL_RECORDS}' AND r.first_seen > $2
   UNION ALL
-  SELECT c.seen_at, CASE WHEN c.now->>'kind' = 'absent' THEN -1 ELSE 1 END FROM change c JOIN record r ON r.id = c.record_id
-  WHERE c.watch_id = $1 AND c.kind = 'record' AND c.seen_at > $2 AND (c.now->>'kind' = 'absent' OR c.seen_at > r.first_seen)
+  SELECT c.seen_at, CASE WHEN c.now->>'kind' = 'absent' THEN -1 ELSE 1 END FROM change c
+  JOIN record r ON r.id = c.record_id
+  WHERE c.watch_id = $1 AND c.kind = 'record' AND c.seen_at > $2
+    AND (c.now->>'kind' = 'absent' OR c.seen_at > r.first_seen)
 ) m
 GROUP BY m.at ORDER BY m.at DESC LIMIT ${MOST_MOVES}`;
 
@@ -56,7 +62,12 @@ interface Move {
 }
 
 /** The history of their number within a span; none where it cannot be told (of a feed nothing goes). */
-export async function numberOverTime(db: Db, watch: WatchId, { subject, records }: WatchDefinition, { since, until }: Span): Promise<History[]> {
+export async function numberOverTime(
+  db: Db,
+  watch: WatchId,
+  { subject, records }: WatchDefinition,
+  { since, until }: Span,
+): Promise<History[]> {
   if (!isList(records) || records.from === 'feed') return [];
   const { rows } = await db.query<Counted>(COUNTED, [watch]);
   const [counted] = rows;
@@ -64,12 +75,15 @@ export async function numberOverTime(db: Db, watch: WatchId, { subject, records 
   const from = Math.max(counted.since, since);
   const { rows: moves } = await db.query<Move>(MOVES, [watch, moment(from)]);
   const readings = trusted(counted, moves, from).filter((reading) => reading.at <= until);
-  return readings.length === 0 ? [] : [{ identity: ALL_RECORDS, name: subject, fields: { [NUMBER_OF_RECORDS]: { stepwise: false, readings } } }];
+  return readings.length === 0
+    ? []
+    : [{ identity: ALL_RECORDS, name: subject, fields: { [NUMBER_OF_RECORDS]: { stepwise: false, readings } } }];
 }
 
 /**
- * As far back as the moves since a moment, the latest first, can be trusted: to the very first look where they lead to as many as there were
- * then; else no further than to where the present version began, since at the first look of each what comes back does so without a word.
+ * As far back as the moves since a moment, the latest first, can be trusted: to the very first look where they lead to
+ * as many as there were then; else no further than to where the present version began, since at the first look of each
+ * what comes back does so without a word.
  */
 function trusted(counted: Counted, moves: Move[], from: Instant): StoredReading[] {
   const isCut = moves.length >= MOST_MOVES;

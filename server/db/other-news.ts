@@ -8,7 +8,8 @@ import type { Instant } from '#core/when/interval';
 import { TELLINGS, type Telling } from './changes';
 import type { Db } from './pool';
 
-// What there is to tell of a watch besides its changes: alerts that no change raised, that it broke or is read again, and what was first read.
+// What there is to tell of a watch besides its changes: alerts that no change raised, that it broke or is read again,
+// and what was first read.
 
 /** One piece of it. */
 export type OtherNews = { at: Instant } & (
@@ -18,9 +19,14 @@ export type OtherNews = { at: Instant } & (
 );
 
 const COLUMNS: Record<OtherNews['of'], string> = {
-  alert: `SELECT 'alert' AS of, c.id, c.seen_at AS at, c.news FROM alert c WHERE c.watch_id = $1 AND c.change_id IS NULL`,
-  failure: `SELECT 'failure' AS of, c.id, c.made_at AS at, c.kind, c.cause, c.sentence FROM notice c WHERE c.watch_id = $1 AND c.kind IN ('failing', 'recovered')`,
-  'first reading': `SELECT 'first reading' AS of, c.series_id AS id, c.seen_at AS at, s.field, r.name AS record, shown(c.value) AS value
+  alert: `SELECT 'alert' AS of, c.id, c.seen_at AS at, c.news
+    FROM alert c
+    WHERE c.watch_id = $1 AND c.change_id IS NULL`,
+  failure: `SELECT 'failure' AS of, c.id, c.made_at AS at, c.kind, c.cause, c.sentence
+    FROM notice c
+    WHERE c.watch_id = $1 AND c.kind IN ('failing', 'recovered')`,
+  'first reading': `SELECT 'first reading' AS of, c.series_id AS id, c.seen_at AS at, s.field, r.name AS record,
+    shown(c.value) AS value
     FROM first_reading c JOIN series s ON s.id = c.series_id JOIN record r ON r.id = s.record_id WHERE c.watch_id = $1`,
 };
 const ID: Record<OtherNews['of'], string> = { alert: 'c.id', failure: 'c.id', 'first reading': 'c.series_id' };
@@ -40,7 +46,10 @@ function read(row: OtherNews): OtherNews[] {
 export async function listOtherNews(db: Db, watch: WatchId, most: number): Promise<OtherNews[]> {
   const found: OtherNews[] = [];
   for (const of of Object.keys(COLUMNS).filter(isOther)) {
-    const { rows } = await db.query<OtherNews>(`${COLUMNS[of]} ORDER BY ${AT[of]} DESC, ${ID[of]} DESC LIMIT $2`, [watch, most]);
+    const { rows } = await db.query<OtherNews>(`${COLUMNS[of]} ORDER BY ${AT[of]} DESC, ${ID[of]} DESC LIMIT $2`, [
+      watch,
+      most,
+    ]);
     found.push(...rows.flatMap(read));
   }
   return found.sort((one, other) => other.at - one.at || other.id - one.id);
@@ -61,13 +70,20 @@ FROM alert a JOIN verdict v ON v.series_id = a.series_id AND v.rule_id = a.rule_
 WHERE a.id = $1 ORDER BY v.id DESC LIMIT 1`;
 
 const MAILED = `
-SELECT p.name AS person, r.name AS report, e.number AS edition, d.id AS "deliveryId", d.state, coalesce(d.sent_at, d.ordered_at) AS at
+SELECT p.name AS person, r.name AS report, e.number AS edition, d.id AS "deliveryId", d.state,
+  coalesce(d.sent_at, d.ordered_at) AS at
 FROM edition_notice x JOIN edition e ON e.id = x.edition_id JOIN report r ON r.id = e.report_id
-JOIN delivery_edition de ON de.edition_id = e.id JOIN delivery d ON d.id = de.delivery_id JOIN person p ON p.id = d.person_id
+JOIN delivery_edition de ON de.edition_id = e.id JOIN delivery d ON d.id = de.delivery_id
+JOIN person p ON p.id = d.person_id
 WHERE x.notice_id = $1 ORDER BY r.name, p.name, d.id LIMIT 50`;
 
 /** Follows a piece of other news of a watch; null where it is none of this watch. */
-export async function findOtherTrail(db: Db, watch: WatchId, of: OtherNews['of'], id: number): Promise<OtherTrail | null> {
+export async function findOtherTrail(
+  db: Db,
+  watch: WatchId,
+  of: OtherNews['of'],
+  id: number,
+): Promise<OtherTrail | null> {
   const { rows } = await db.query<OtherNews>(`${COLUMNS[of]} AND ${ID[of]} = $2`, [watch, id]);
   const [news] = rows.flatMap(read);
   if (news === undefined) return null;

@@ -18,12 +18,21 @@ export async function preparePartitions(pool: Pool, from: Instant, to: Instant =
 }
 
 /**
- * Drops the partitions of a table that were over before a moment. What is still `needed` of them, by a condition on a row `x`, goes to
- * the rest. Returns how many rows went.
+ * Drops the partitions of a table that were over before a moment. What is still `needed` of them, by a condition on a
+ * row `x`, goes to the rest. Returns how many rows went.
  */
-export async function letPartitionsGo(pool: Pool, table: Partitioned, before: Instant, needed: string): Promise<number> {
+export async function letPartitionsGo(
+  pool: Pool,
+  table: Partitioned,
+  before: Instant,
+  needed: string,
+): Promise<number> {
   const { rows } = await pool.query<{ name: string }>(
-    'SELECT c.relname AS name FROM pg_inherits i JOIN pg_class c ON c.oid = i.inhrelid WHERE i.inhparent = $1::regclass ORDER BY 1',
+    `SELECT c.relname AS name
+      FROM pg_inherits i
+      JOIN pg_class c ON c.oid = i.inhrelid
+      WHERE i.inhparent = $1::regclass
+      ORDER BY 1`,
     [table],
   );
   const old = rows.map(({ name }) => name).filter((name) => endOf(name, UNITS[table]) <= before);
@@ -48,7 +57,9 @@ async function letGo(db: Db, parent: Partitioned, name: string, needed: string):
   await db.query(`SET LOCAL lock_timeout = '3s'`);
   await db.query(`LOCK TABLE ${name} IN SHARE ROW EXCLUSIVE MODE`);
   await db.query(`CREATE TEMP TABLE still_needed ON COMMIT DROP AS SELECT x.* FROM ${name} x WHERE ${needed}`);
-  const result = await db.query<{ n: number }>(`SELECT (SELECT count(*) FROM ${name}) - (SELECT count(*) FROM still_needed) AS n`);
+  const result = await db.query<{ n: number }>(
+    `SELECT (SELECT count(*) FROM ${name}) - (SELECT count(*) FROM still_needed) AS n`,
+  );
   await db.query(`ALTER TABLE ${parent} DETACH PARTITION ${name}`);
   await db.query(`DROP TABLE ${name}`);
   await db.query(`INSERT INTO ${parent} SELECT * FROM still_needed`);

@@ -1,7 +1,14 @@
 import type { ItemId, SeriesId, WatchId } from '#core/id';
 import { keyOf } from '#core/judge/clause';
 import { freshFor } from '#core/judge/heard';
-import { NOTHING_BESIDE, type History, type PastBeside, type PastItem, type PastOffer, type StoredReading } from '#core/judge/past';
+import {
+  NOTHING_BESIDE,
+  type History,
+  type PastBeside,
+  type PastItem,
+  type PastOffer,
+  type StoredReading,
+} from '#core/judge/past';
 import type { KnownItem } from '#core/judge/offers';
 import type { WatchDefinition } from '#core/read/definition';
 import type { AskedBeside } from '#core/judge/rule';
@@ -19,7 +26,8 @@ const MOST_READINGS = 20_000;
 const MOST_OF_ONE = 4_000;
 
 const OFFERED = `
-SELECT o.item_id AS item, o.watch_id AS watch, o.identity, w.interval_ms AS "intervalMs", t.id AS site, t.kind, coalesce(f.field->>'role', s.field) AS role, s.id AS series
+SELECT o.item_id AS item, o.watch_id AS watch, o.identity, w.interval_ms AS "intervalMs", t.id AS site, t.kind,
+  coalesce(f.field->>'role', s.field) AS role, s.id AS series
 FROM record o
 JOIN watch w ON w.id = o.watch_id AND w.state <> 'deleted'
 JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
@@ -36,7 +44,8 @@ SELECT q.watch, q.record, q.field, w.interval_ms AS "intervalMs", s.id AS series
 FROM jsonb_to_recordset($1) AS q(watch int, record text, field text)
 JOIN watch w ON w.id = q.watch
 JOIN LATERAL (
-  SELECT r.id FROM record r WHERE r.watch_id = w.id AND (q.record IS NULL OR r.identity = q.record) ORDER BY (r.gone_since IS NOT NULL), r.id LIMIT 1
+  SELECT r.id FROM record r WHERE r.watch_id = w.id AND (q.record IS NULL OR r.identity = q.record)
+  ORDER BY (r.gone_since IS NOT NULL), r.id LIMIT 1
 ) r ON true
 JOIN series s ON s.record_id = r.id AND s.field = q.field`;
 
@@ -52,8 +61,16 @@ interface ElsewhereRow {
   series: SeriesId;
 }
 
-/** What rules of a watch are tried on: what was read of it in a span, and of what they ask beside it; `whole` where nothing was left out. */
-export async function pastOf(db: Db, { id, definition }: Pick<WatchNow, 'id' | 'definition'>, asked: AskedBeside, span: Span) {
+/**
+ * What rules of a watch are tried on: what was read of it in a span, and of what they ask beside it; `whole` where
+ * nothing was left out.
+ */
+export async function pastOf(
+  db: Db,
+  { id, definition }: Pick<WatchNow, 'id' | 'definition'>,
+  asked: AskedBeside,
+  span: Span,
+) {
   const past = await historiesOf(db, id, definition, span);
   const { beside, whole } = await pastBeside(db, id, definition, asked, span);
   const histories = past.histories.map((history): History => {
@@ -63,7 +80,10 @@ export async function pastOf(db: Db, { id, definition }: Pick<WatchNow, 'id' | '
   return { histories, beside, whole: past.whole && whole };
 }
 
-/** What was read in a span beside the records of a watch, as far as a rule asks it; bounded, and says whether something was left out. */
+/**
+ * What was read in a span beside the records of a watch, as far as a rule asks it; bounded, and says whether something
+ * was left out.
+ */
 async function pastBeside(
   db: Db,
   watch: WatchId,
@@ -72,25 +92,34 @@ async function pastBeside(
   span: Span,
 ): Promise<{ beside: PastBeside; whole: boolean }> {
   const { rows: offered } = asked.items ? await db.query<OfferedRow>(OFFERED, [watch]) : { rows: [] };
-  const { rows: others } = asked.elsewhere.length > 0 ? await db.query<ElsewhereRow>(ELSEWHERE, [JSON.stringify(asked.elsewhere)]) : { rows: [] };
+  const { rows: others } =
+    asked.elsewhere.length > 0
+      ? await db.query<ElsewhereRow>(ELSEWHERE, [JSON.stringify(asked.elsewhere)])
+      : { rows: [] };
   const known = offered.slice(0, MOST_SERIES);
   const series = [...new Set([...known, ...others].map((row) => row.series))];
   const most = Math.max(50, Math.min(MOST_OF_ONE, Math.floor(MOST_READINGS / Math.max(1, series.length))));
-  const readings = series.length === 0 ? new Map<SeriesId, StoredReading[]>() : await readingsIn(db, series, span, most);
+  const readings =
+    series.length === 0 ? new Map<SeriesId, StoredReading[]>() : await readingsIn(db, series, span, most);
   const of = (id: SeriesId) => readings.get(id) ?? [];
   return {
     beside: {
       ...NOTHING_BESIDE,
       watch,
       roles: Object.fromEntries(fields.flatMap(({ key, role }) => (role === undefined ? [] : [[key, role]]))),
-      items: asked.items ? itemsWith(watch, (await loadItemsOf(db, [watch], span.until)).get(watch)?.of ?? new Map(), known, of) : {},
-      elsewhere: Object.fromEntries(others.map((row) => [nameOf(row), { readings: of(row.series), goodFor: freshFor(row) }])),
+      items: asked.items
+        ? itemsWith(watch, (await loadItemsOf(db, [watch], span.until)).get(watch)?.of ?? new Map(), known, of)
+        : {},
+      elsewhere: Object.fromEntries(
+        others.map((row) => [nameOf(row), { readings: of(row.series), goodFor: freshFor(row) }]),
+      ),
     },
     whole: offered.length <= MOST_SERIES && [...readings.values()].every((own) => own.length < most),
   };
 }
 
-const nameOf = ({ watch, record, field }: ElsewhereRow) => keyOf({ watch, field, ...(record === null ? {} : { record }) });
+const nameOf = ({ watch, record, field }: ElsewhereRow) =>
+  keyOf({ watch, field, ...(record === null ? {} : { record }) });
 
 /** Items by the identity of the record of a watch that is an offer of each, with what was read of all their offers. */
 function itemsWith(
@@ -104,19 +133,32 @@ function itemsWith(
   return Object.fromEntries(
     [...items].map(([identity, { item, zone, offers: now }]): [string, PastItem] => {
       const id = itemOf.get(identity);
-      return [identity, { item, zone, offers: [...now.flatMap(typed), ...(id === undefined ? [] : (offers.get(id) ?? []))] }];
+      return [
+        identity,
+        { item, zone, offers: [...now.flatMap(typed), ...(id === undefined ? [] : (offers.get(id) ?? []))] },
+      ];
     }),
   );
 }
 
 /** Offers by their item, with what was read of each. */
-function offersIn(rows: readonly OfferedRow[], readingsOf: (series: SeriesId) => StoredReading[]): Map<ItemId, PastOffer[]> {
+function offersIn(
+  rows: readonly OfferedRow[],
+  readingsOf: (series: SeriesId) => StoredReading[],
+): Map<ItemId, PastOffer[]> {
   const offers = new Map<string, PastOffer & { readings: Record<string, StoredReading[]> }>();
   const byItem = new Map<ItemId, PastOffer[]>();
   for (const { item, watch, identity, intervalMs, site, kind, role, series } of rows) {
     const key = `${watch} ${identity}`;
     const known = offers.get(key);
-    const offer = known ?? { watch, identity, site, intervalMs, whose: kind === 'own' || kind === 'channel' ? kind : 'other', readings: {} };
+    const offer = known ?? {
+      watch,
+      identity,
+      site,
+      intervalMs,
+      whose: kind === 'own' || kind === 'channel' ? kind : 'other',
+      readings: {},
+    };
     if (known === undefined) byItem.set(item, [...(byItem.get(item) ?? []), offer]);
     offers.set(key, offer);
     // Of several fields of one kind the first one counts.

@@ -27,7 +27,13 @@ export function placeOf(person: Pick<Person, 'locale' | 'zone'>): Place {
 export async function addPerson(db: Db, person: Omit<Person, 'id' | 'pausedAt'>): Promise<PersonId> {
   const result = await db.query<{ id: PersonId }>(
     'INSERT INTO person (name, email, locale, zone, confirmed_at) VALUES ($1, $2, $3, $4, $5) RETURNING id',
-    [person.name, person.email, person.locale, person.zone, person.confirmedAt === null ? null : moment(person.confirmedAt)],
+    [
+      person.name,
+      person.email,
+      person.locale,
+      person.zone,
+      person.confirmedAt === null ? null : moment(person.confirmedAt),
+    ],
   );
   return theRow(result).id;
 }
@@ -67,12 +73,14 @@ export interface Audience {
 export async function listAudiences(db: Db): Promise<Audience[]> {
   const { rows } = await db.query<Audience>(
     `SELECT * FROM (
-     SELECT 'list:' || l.id AS key, l.name, coalesce(jsonb_agg(jsonb_build_object('name', p.name, 'email', p.email, 'kept', ${keptOf('p')})
+     SELECT 'list:' || l.id AS key, l.name,
+       coalesce(jsonb_agg(jsonb_build_object('name', p.name, 'email', p.email, 'kept', ${keptOf('p')})
        ORDER BY p.name) FILTER (WHERE p.id IS NOT NULL), '[]') AS members
      FROM list l LEFT JOIN list_member m ON m.list_id = l.id LEFT JOIN person p ON p.id = m.person_id
      WHERE l.removed_at IS NULL GROUP BY l.id
      UNION ALL
-     SELECT 'person:' || id, name, jsonb_build_array(jsonb_build_object('name', name, 'email', email, 'kept', ${keptOf('person')})) FROM person
+     SELECT 'person:' || id, name,
+       jsonb_build_array(jsonb_build_object('name', name, 'email', email, 'kept', ${keptOf('person')})) FROM person
      WHERE removed_at IS NULL
      ) audience ORDER BY key LIKE 'person:%', name`,
   );

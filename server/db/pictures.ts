@@ -23,9 +23,11 @@ export async function findChangePictures(
   changeId: ChangeId,
 ): Promise<{ field: string; definition: WatchDefinition; before: KeptPicture | null; after: KeptPicture } | null> {
   const change = await db.query<KeptPicture & { field: string; sourceId: SourceId; definition: WatchDefinition }>(
-    `SELECT c.field, p.source_id AS "sourceId", v.definition, ${COLUMNS} FROM change c JOIN run r ON r.id = c.run_id AND r.started_at = c.seen_at
+    `SELECT c.field, p.source_id AS "sourceId", v.definition, ${COLUMNS} FROM change c
+      JOIN run r ON r.id = c.run_id AND r.started_at = c.seen_at
      JOIN picture p ON p.snapshot_id = r.snapshot_id JOIN snapshot n ON n.id = p.snapshot_id
-     JOIN watch_version v ON v.watch_id = c.watch_id AND v.version = c.watch_version WHERE c.watch_id = $1 AND c.id = $2`,
+     JOIN watch_version v ON v.watch_id = c.watch_id AND v.version = c.watch_version
+     WHERE c.watch_id = $1 AND c.id = $2`,
     [watchId, changeId],
   );
   const [row] = change.rows;
@@ -62,7 +64,8 @@ export async function findPictureImage(db: Db, watchId: WatchId, snapshotId: Sna
 /** Takes the picture of a snapshot over as the look of a draft; false when there is none. */
 export async function lookFromPicture(db: Db, draftId: DraftId, snapshotId: SnapshotId): Promise<boolean> {
   const { rowCount } = await db.query(
-    `INSERT INTO look (draft_id, purpose, address, request, state, asked_at, taken_at, body, final_address, image, height, boxes)
+    `INSERT INTO look (draft_id, purpose, address, request, state, asked_at, taken_at, body, final_address, image,
+      height, boxes)
      SELECT $1, 'page', n.address, '{}', 'done', p.taken_at, p.taken_at, n.body, n.address, p.image, p.height, p.boxes
      FROM picture p JOIN snapshot n ON n.id = p.snapshot_id WHERE p.snapshot_id = $2`,
     [draftId, snapshotId],

@@ -5,13 +5,19 @@ import type { Instant } from '#core/when/interval';
 
 /** A pool or a client inside a transaction: whatever can run a query. */
 export interface Db {
-  query<Row extends pg.QueryResultRow = pg.QueryResultRow>(text: string, values?: unknown[]): Promise<pg.QueryResult<Row>>;
+  query<Row extends pg.QueryResultRow = pg.QueryResultRow>(
+    text: string,
+    values?: unknown[],
+  ): Promise<pg.QueryResult<Row>>;
   query<Row extends pg.QueryResultRow = pg.QueryResultRow>(config: pg.QueryConfig): Promise<pg.QueryResult<Row>>;
 }
 
 export type Pool = pg.Pool;
 
-/** The one row that a statement must bring: an insert with RETURNING, a count. A row that is not there is an error of ours, never an id 0. */
+/**
+ * The one row that a statement must bring: an insert with RETURNING, a count. A row that is not there is an error of
+ * ours, never an id 0.
+ */
 export function theRow<Row extends pg.QueryResultRow>({ rows, command }: pg.QueryResult<Row>): Row {
   const [row] = rows;
   if (row === undefined) throw new Error(`a row that must exist did not come of ${command}`);
@@ -29,13 +35,26 @@ const types: pg.CustomTypesConfig = {
 };
 
 /**
- * For connections that look up rows by their keys and no more, as those of runs do: each statement is planned once, without a thought for
- * how few rows a table has today, and never reads a table to find the few rows that it was given.
+ * For connections that look up rows by their keys and no more, as those of runs do: each statement is planned once,
+ * without a thought for how few rows a table has today, and never reads a table to find the few rows that it was given.
  */
-export const LOOKS_UP_BY_KEY = ['plan_cache_mode=force_generic_plan', 'enable_seqscan=off', 'enable_hashjoin=off', 'enable_mergejoin=off'] as const;
+export const LOOKS_UP_BY_KEY = [
+  'plan_cache_mode=force_generic_plan',
+  'enable_seqscan=off',
+  'enable_hashjoin=off',
+  'enable_mergejoin=off',
+] as const;
 
-/** Opens a pool. Times come back as instants (ms, UTC), 64-bit ids as numbers, numeric as exact text. `onLost` hears of connections lost while idle. */
-export function openPool(databaseUrl: string, most: number, onLost: (error: Error) => void, settings: readonly string[] = []): Pool {
+/**
+ * Opens a pool. Times come back as instants (ms, UTC), 64-bit ids as numbers, numeric as exact text. `onLost` hears of
+ * connections lost while idle.
+ */
+export function openPool(
+  databaseUrl: string,
+  most: number,
+  onLost: (error: Error) => void,
+  settings: readonly string[] = [],
+): Pool {
   const options: pg.PoolConfig & { pipeline: boolean } = {
     connectionString: databaseUrl,
     max: most,
@@ -61,16 +80,24 @@ export const instant = (time: string): string => `(extract(epoch FROM ${time}) *
 /** A statement that is sent as it is. */
 export type Statement = pg.QueryConfig;
 
-/** Sends statements in one turn. All of them are answered before this returns, or throws what the first of them that failed threw. */
+/**
+ * Sends statements in one turn. All of them are answered before this returns, or throws what the first of them that
+ * failed threw.
+ */
 export async function inOneTurn(client: Db, statements: Statement[]): Promise<pg.QueryResult[]> {
-  const settled = await Promise.allSettled(asOneWrite(client, () => statements.map((statement) => client.query(statement))));
+  const settled = await Promise.allSettled(
+    asOneWrite(client, () => statements.map((statement) => client.query(statement))),
+  );
   return settled.map((each) => {
     if (each.status === 'rejected') throw each.reason;
     return each.value;
   });
 }
 
-/** Whatever `work` sends over a connection leaves in one write: by itself each statement would be a call to the system of its own. */
+/**
+ * Whatever `work` sends over a connection leaves in one write: by itself each statement would be a call to the system
+ * of its own.
+ */
 function asOneWrite<T>(client: Db, work: () => T): T {
   const stream = (client as { connection?: { stream?: Writable } }).connection?.stream;
   stream?.cork();
@@ -99,7 +126,10 @@ export function inTransaction<T>(pool: Pool, work: (db: pg.PoolClient) => Promis
 }
 
 /** Runs `work` in one transaction that is kept only where it came out well; of what failed nothing stays written. */
-export function inTransactionIfOk<T, E>(pool: Pool, work: (db: pg.PoolClient) => Promise<Result<T, E>>): Promise<Result<T, E>> {
+export function inTransactionIfOk<T, E>(
+  pool: Pool,
+  work: (db: pg.PoolClient) => Promise<Result<T, E>>,
+): Promise<Result<T, E>> {
   return withClient(pool, async (client) => {
     await client.query('BEGIN');
     const result = await work(client);
@@ -109,7 +139,10 @@ export function inTransactionIfOk<T, E>(pool: Pool, work: (db: pg.PoolClient) =>
   });
 }
 
-/** Lends a connection to `work`, which begins and ends a transaction on it by itself; where it throws, that is rolled back. */
+/**
+ * Lends a connection to `work`, which begins and ends a transaction on it by itself; where it throws, that is rolled
+ * back.
+ */
 export async function withClient<T>(pool: Pool, work: (client: pg.PoolClient) => Promise<T>): Promise<T> {
   const client = await pool.connect();
   let broken: Error | undefined;

@@ -28,15 +28,21 @@ export async function setPostingSecret(db: Db, token: string, sealed: string): P
   await db.query('UPDATE posting SET secret = $2 WHERE token = $1', [token, sealed]);
 }
 
-/** Hands a draft's posting over to the source of its watch. Only its latest message is still to be read: the baseline. */
+/**
+ * Hands a draft's posting over to the source of its watch. Only its latest message is still to be read: the baseline.
+ */
 export async function handPosting(db: Db, draftId: DraftId, sourceId: SourceId): Promise<void> {
-  const { rows } = await db.query<{ token: string }>('UPDATE posting SET source_id = $2, draft_id = NULL WHERE draft_id = $1 RETURNING token', [
-    draftId,
-    sourceId,
-  ]);
+  const { rows } = await db.query<{ token: string }>(
+    'UPDATE posting SET source_id = $2, draft_id = NULL WHERE draft_id = $1 RETURNING token',
+    [draftId, sourceId],
+  );
   const token = rows[0]?.token;
   if (token === undefined) return;
-  await db.query('UPDATE posted_message SET body = NULL WHERE token = $1 AND id < (SELECT max(id) FROM posted_message WHERE token = $1)', [token]);
+  await db.query(
+    `UPDATE posted_message SET body = NULL
+      WHERE token = $1 AND id < (SELECT max(id) FROM posted_message WHERE token = $1)`,
+    [token],
+  );
 }
 
 /** A message that was let in. */
@@ -54,14 +60,18 @@ export async function keepMessage(
   now: Instant,
 ): Promise<boolean> {
   const { rowCount } = await db.query(
-    'INSERT INTO posted_message (token, message_id, received_at, content_type, body) VALUES ($1, $2, $3, $4, $5) ON CONFLICT DO NOTHING',
+    `INSERT INTO posted_message (token, message_id, received_at, content_type, body)
+      VALUES ($1, $2, $3, $4, $5)
+      ON CONFLICT DO NOTHING`,
     [posting.token, message.messageId, moment(now), message.contentType, message.body],
   );
   if (rowCount !== 1) return false;
-  await db.query('UPDATE due d SET due_at = least(d.due_at, $2) FROM source s WHERE s.id = $1 AND d.source_id = s.id AND s.interval_ms IS NOT NULL', [
-    posting.sourceId,
-    moment(now),
-  ]);
+  await db.query(
+    `UPDATE due d SET due_at = least(d.due_at, $2)
+      FROM source s
+      WHERE s.id = $1 AND d.source_id = s.id AND s.interval_ms IS NOT NULL`,
+    [posting.sourceId, moment(now)],
+  );
   return true;
 }
 

@@ -31,13 +31,18 @@ export interface OpenQuestion {
   elsewhere: { watchId: WatchId; subject: string }[];
 }
 
-const COLUMNS = `q.id, q.watch_id AS "watchId", q.field, q.identity, q.records, q.was, q.found AS value, q.found_text AS text, q.changes, q.frame, q.around,
-  q.asked_at AS "askedAt", q.seen_at AS "seenAt", q.snapshot_id AS "snapshotId", q.snapshot_before AS "snapshotBefore"`;
+/** What a row of a question is read as, under the name that a query gives it. */
+const columnsOf = (
+  of: string,
+) => `${of}.id, ${of}.watch_id AS "watchId", ${of}.field, ${of}.identity, ${of}.records, ${of}.was, ${of}.found AS value,
+  ${of}.found_text AS text, ${of}.changes, ${of}.frame, ${of}.around,
+  ${of}.asked_at AS "askedAt", ${of}.seen_at AS "seenAt", ${of}.snapshot_id AS "snapshotId", ${of}.snapshot_before AS "snapshotBefore"`;
 
 /** The questions that are the same as `q`, at other watches of its site. */
 const SAME = `
   FROM question o JOIN watch ow ON ow.id = o.watch_id JOIN source os ON os.id = ow.source_id
-  WHERE md5(o.same_as) = md5(q.same_as) AND o.same_as = q.same_as AND o.answer IS NULL AND o.watch_id <> q.watch_id AND ow.state <> 'deleted'
+  WHERE md5(o.same_as) = md5(q.same_as) AND o.same_as = q.same_as AND o.answer IS NULL AND o.watch_id <> q.watch_id
+    AND ow.state <> 'deleted'
     AND os.site_id = (SELECT s.site_id FROM watch w JOIN source s ON s.id = w.source_id WHERE w.id = q.watch_id)`;
 
 const MOST_ELSEWHERE = 500;
@@ -45,8 +50,9 @@ const MOST_ELSEWHERE = 500;
 /** What is asked of a watch, the oldest first, each with the other watches that ask the same. */
 export async function listQuestions(db: Db, watchId: WatchId): Promise<OpenQuestion[]> {
   const { rows } = await db.query<OpenQuestion>(
-    `SELECT ${COLUMNS}, coalesce((SELECT jsonb_agg(e) FROM (
-       SELECT DISTINCT ow.id AS "watchId", ow.subject ${SAME} ORDER BY ow.subject, ow.id LIMIT ${MOST_ELSEWHERE}) e), '[]') AS elsewhere
+    `SELECT ${columnsOf('q')}, coalesce((SELECT jsonb_agg(e) FROM (
+       SELECT DISTINCT ow.id AS "watchId", ow.subject ${SAME} ORDER BY ow.subject, ow.id
+       LIMIT ${MOST_ELSEWHERE}) e), '[]') AS elsewhere
      FROM question q WHERE q.watch_id = $1 AND q.answer IS NULL ORDER BY q.id`,
     [watchId],
   );
@@ -54,31 +60,41 @@ export async function listQuestions(db: Db, watchId: WatchId): Promise<OpenQuest
 }
 
 /** One question that is open, and those that are the same at other watches of the site, if they are asked for. */
-export async function listToAnswer(db: Db, watchId: WatchId, id: QuestionId, elsewhere: boolean): Promise<Omit<OpenQuestion, 'elsewhere'>[]> {
+export async function listToAnswer(
+  db: Db,
+  watchId: WatchId,
+  id: QuestionId,
+  elsewhere: boolean,
+): Promise<Omit<OpenQuestion, 'elsewhere'>[]> {
   const { rows } = await db.query<OpenQuestion>(
     `WITH asked AS (SELECT * FROM question WHERE id = $2 AND watch_id = $1 AND answer IS NULL)
-     SELECT ${COLUMNS} FROM asked q
+     SELECT ${columnsOf('q')} FROM asked q
      UNION ALL
-     SELECT ${COLUMNS.replaceAll('q.', 'o.')} FROM asked q, LATERAL (SELECT o.* ${SAME} ORDER BY o.id LIMIT ${MOST_ELSEWHERE}) o WHERE $3`,
+     SELECT ${columnsOf('o')}
+     FROM asked q, LATERAL (SELECT o.* ${SAME} ORDER BY o.id LIMIT ${MOST_ELSEWHERE}) o WHERE $3`,
     [watchId, id, elsewhere],
   );
   return rows;
 }
 
 /** Keeps an answer; false where somebody has given one meanwhile, or it has passed. */
-export async function answerQuestion(db: Db, id: QuestionId, answer: 'yes' | 'no', by: PersonId, now: Instant): Promise<boolean> {
-  const { rowCount } = await db.query('UPDATE question SET answer = $2, answered_by = $3, answered_at = $4 WHERE id = $1 AND answer IS NULL', [
-    id,
-    answer,
-    by,
-    moment(now),
-  ]);
+export async function answerQuestion(
+  db: Db,
+  id: QuestionId,
+  answer: 'yes' | 'no',
+  by: PersonId,
+  now: Instant,
+): Promise<boolean> {
+  const { rowCount } = await db.query(
+    'UPDATE question SET answer = $2, answered_by = $3, answered_at = $4 WHERE id = $1 AND answer IS NULL',
+    [id, answer, by, moment(now)],
+  );
   return rowCount === 1;
 }
 
 /**
- * Yes, from here on: what was found is what the watch follows, in a new version that says who said so. False where somebody has answered
- * meanwhile, or the watch is gone.
+ * Yes, from here on: what was found is what the watch follows, in a new version that says who said so. False where
+ * somebody has answered meanwhile, or the watch is gone.
  */
 export async function acceptQuestion(
   db: Db,
@@ -88,19 +104,27 @@ export async function acceptQuestion(
 ): Promise<boolean> {
   const found = await findWatch(db, question.watchId);
   if (found === null) return false;
-  // As a run does: the source first, then what is asked. The watch is read under the lock, in the version that it has by then.
+  // As a run does: the source first, then what is asked. The watch is read under the lock, in the version that it has
+  // by then.
   await lockSource(db, found.sourceId);
   const watch = await findWatch(db, question.watchId);
   if (watch === null || !(await answerQuestion(db, question.id, 'yes', by, now))) return false;
   const label = watch.definition.fields.find(({ key }) => key === question.field)?.label ?? question.field;
   const note = `${formatValue(question.value, 'en-GB')} as it was found is the ${label}, from here on.`;
-  const plan = { definition: accept(watch.definition, question, always), frequency: watch.frequency, rules: watch.rules };
+  const plan = {
+    definition: accept(watch.definition, question, always),
+    frequency: watch.frequency,
+    rules: watch.rules,
+  };
   const edited = await editWatch(db, watch.id, plan, { basedOn: watch.version, editor: by, note }, now);
   if (!edited.ok) throw new Error(`a watch was edited while its question was answered: ${edited.error}`);
   return true;
 }
 
-/** Of things to ask those that are not asked already at another watch of the site: the owner is told once of all. Two runs wait for one another. */
+/**
+ * Of things to ask those that are not asked already at another watch of the site: the owner is told once of all. Two
+ * runs wait for one another.
+ */
 export async function notAskedElsewhere<Asked extends { watchId: WatchId; sameAs: string[] }>(
   db: Db,
   sourceId: SourceId,
@@ -109,8 +133,10 @@ export async function notAskedElsewhere<Asked extends { watchId: WatchId; sameAs
   if (asked.length === 0) return [];
   await db.query(`SELECT pg_advisory_xact_lock(hashtext('questions'), site_id) FROM source WHERE id = $1`, [sourceId]);
   const { rows } = await db.query<{ sameAs: string }>(
-    `SELECT DISTINCT q.same_as AS "sameAs" FROM question q JOIN watch w ON w.id = q.watch_id JOIN source s ON s.id = w.source_id
-     WHERE s.site_id = (SELECT site_id FROM source WHERE id = $1) AND md5(q.same_as) = ANY(SELECT md5(each) FROM unnest($2::text[]) each) AND q.answer IS NULL`,
+    `SELECT DISTINCT q.same_as AS "sameAs" FROM question q JOIN watch w ON w.id = q.watch_id
+      JOIN source s ON s.id = w.source_id
+     WHERE s.site_id = (SELECT site_id FROM source WHERE id = $1) AND md5(q.same_as) = ANY(SELECT md5(each)
+     FROM unnest($2::text[]) each) AND q.answer IS NULL`,
     [sourceId, asked.flatMap(({ sameAs }) => sameAs)],
   );
   const known = new Set(rows.map((row) => row.sameAs));

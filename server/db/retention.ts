@@ -13,7 +13,10 @@ const POSTED_ID_DAYS = 2;
 const STEP = 2_000;
 const MOST_STEPS = 500;
 
-/** One kind of thing that grows old: how a few of them are removed. `$1` is the moment before which they are too old, `$2` how many. */
+/**
+ * One kind of thing that grows old: how a few of them are removed. `$1` is the moment before which they are too old,
+ * `$2` how many.
+ */
 interface Kind {
   name: string;
   days: (retention: Retention) => number;
@@ -33,7 +36,8 @@ const KINDS: Kind[] = [
     name: 'words of mails',
     days: ({ mails }) => mails,
     remove: `UPDATE delivery SET html = NULL, plain = NULL WHERE ctid = ANY(ARRAY(
-      SELECT x.ctid FROM delivery x WHERE x.ordered_at < $1 AND x.plain IS NOT NULL AND x.state IN ('sent', 'given up') LIMIT $2))`,
+      SELECT x.ctid FROM delivery x WHERE x.ordered_at < $1 AND x.plain IS NOT NULL AND x.state IN ('sent', 'given up')
+      LIMIT $2))`,
   },
   { name: 'pictures of mails', days: ({ mails }) => mails, remove: few('drawn', 'x.drawn_at < $1') },
   {
@@ -45,7 +49,10 @@ const KINDS: Kind[] = [
   {
     name: 'deliveries',
     days: ({ news }) => news,
-    remove: few('delivery', 'x.ordered_at < $1 AND NOT EXISTS (SELECT FROM delivery_edition e WHERE e.delivery_id = x.id)'),
+    remove: few(
+      'delivery',
+      'x.ordered_at < $1 AND NOT EXISTS (SELECT FROM delivery_edition e WHERE e.delivery_id = x.id)',
+    ),
   },
   {
     name: 'alerts',
@@ -71,14 +78,18 @@ const KINDS: Kind[] = [
   {
     name: 'cuts',
     days: ({ news }) => news,
-    remove: few('cut', 'x.made_at < $1 AND x.composed_at IS NOT NULL AND NOT EXISTS (SELECT FROM edition e WHERE e.cut_id = x.id)'),
+    remove: few(
+      'cut',
+      'x.made_at < $1 AND x.composed_at IS NOT NULL AND NOT EXISTS (SELECT FROM edition e WHERE e.cut_id = x.id)',
+    ),
   },
   {
     name: 'what reports showed before',
     days: ({ news }) => news,
     remove: few(
       'report_shown',
-      'x.shown_at < $1 AND EXISTS (SELECT FROM report_shown y WHERE y.report_id = x.report_id AND y.series_id = x.series_id AND y.to_seq > x.to_seq)',
+      `x.shown_at < $1 AND EXISTS (SELECT FROM report_shown y
+WHERE y.report_id = x.report_id AND y.series_id = x.series_id AND y.to_seq > x.to_seq)`,
     ),
   },
   { name: 'edits', days: ({ edits }) => edits, remove: few('edit', 'x.at < $1') },
@@ -89,7 +100,11 @@ const KINDS: Kind[] = [
     days: ({ news }) => news,
     remove: few('watch_run_rest', `x.started_at < $1 AND ${unneeded('x.run_id')}`),
   },
-  { name: 'older looks', days: ({ news }) => news, remove: few('run_rest', `x.started_at < $1 AND ${unneeded('x.id')}`) },
+  {
+    name: 'older looks',
+    days: ({ news }) => news,
+    remove: few('run_rest', `x.started_at < $1 AND ${unneeded('x.id')}`),
+  },
   {
     name: 'pictures',
     days: ({ pictures }) => pictures,
@@ -102,7 +117,11 @@ const KINDS: Kind[] = [
   },
   { name: 'drafts', days: () => DRAFT_DAYS, remove: few('draft', 'x.updated_at < $1') },
   { name: 'drafts that became watches', days: () => DONE_DRAFT_DAYS, remove: few('draft_done', 'x.done_at < $1') },
-  { name: 'ids of posted messages', days: () => POSTED_ID_DAYS, remove: few('posted_message', 'x.received_at < $1 AND x.body IS NULL') },
+  {
+    name: 'ids of posted messages',
+    days: () => POSTED_ID_DAYS,
+    remove: few('posted_message', 'x.received_at < $1 AND x.body IS NULL'),
+  },
   {
     name: 'older readings',
     days: ({ readings }) => readings,
@@ -113,14 +132,21 @@ const KINDS: Kind[] = [
 
 /** True of a run that no news leans on. */
 function unneeded(run: string): string {
-  return ['change', 'alert', 'notice'].map((table) => `NOT EXISTS (SELECT FROM ${table} n WHERE n.run_id = ${run})`).join(' AND ');
+  return ['change', 'alert', 'notice']
+    .map((table) => `NOT EXISTS (SELECT FROM ${table} n WHERE n.run_id = ${run})`)
+    .join(' AND ');
 }
 
 /**
- * Removes what has grown old, in steps so small that nobody waits for one, and as far as `signal` allows. Returns how many of each
- * kind went. Two that tidy at once do not meet: the second finds nothing to do.
+ * Removes what has grown old, in steps so small that nobody waits for one, and as far as `signal` allows. Returns how
+ * many of each kind went. Two that tidy at once do not meet: the second finds nothing to do.
  */
-export async function removeOld(pool: Pool, retention: Retention, now: Instant, signal?: AbortSignal): Promise<Record<string, number>> {
+export async function removeOld(
+  pool: Pool,
+  retention: Retention,
+  now: Instant,
+  signal?: AbortSignal,
+): Promise<Record<string, number>> {
   const removed: Record<string, number> = {};
   for (const { name, days, remove } of KINDS) {
     const before = moment(now - days(retention) * DAY);
@@ -140,9 +166,17 @@ export async function removeOld(pool: Pool, retention: Retention, now: Instant, 
 
 /** What of a partition that is too old is needed still. */
 const NEEDED: { table: Partitioned; days: (retention: Retention) => number; needed: (before: Instant) => string }[] = [
-  { table: 'reading', days: ({ readings }) => readings, needed: (before) => `x.last_seen >= '${moment(before)}' OR ${IN_FORCE}` },
+  {
+    table: 'reading',
+    days: ({ readings }) => readings,
+    needed: (before) => `x.last_seen >= '${moment(before)}' OR ${IN_FORCE}`,
+  },
   { table: 'verdict', days: ({ looks }) => looks, needed: () => 'x.change_id IS NOT NULL OR x.taken' },
-  { table: 'watch_run', days: ({ looks }) => looks, needed: () => `x.outcome = 'failed' OR NOT (${unneeded('x.run_id')})` },
+  {
+    table: 'watch_run',
+    days: ({ looks }) => looks,
+    needed: () => `x.outcome = 'failed' OR NOT (${unneeded('x.run_id')})`,
+  },
   { table: 'run', days: ({ looks }) => looks, needed: () => `x.outcome = 'failed' OR NOT (${unneeded('x.id')})` },
 ];
 

@@ -54,13 +54,15 @@ JOIN person o ON o.id = coalesce((SELECT id FROM person WHERE id = (v.definition
 
 const READERS = `
 SELECT coalesce(jsonb_agg(DISTINCT coalesce(l.name, p.name)), '[]')
-FROM report_rule j JOIN report_reader rr ON rr.report_id = j.report_id LEFT JOIN list l ON l.id = rr.list_id LEFT JOIN person p ON p.id = rr.person_id
+FROM report_rule j JOIN report_reader rr ON rr.report_id = j.report_id LEFT JOIN list l ON l.id = rr.list_id LEFT
+JOIN person p ON p.id = rr.person_id
 WHERE j.rule_id = u.id AND j.left_at IS NULL`;
 
 const COLUMNS = `
 u.id, u.watch_id AS "watchId", w.subject, t.name AS site, o.name AS owner, v.definition, u.choice,
 (SELECT jsonb_object_agg(f->>'key', f->>'label') FROM jsonb_array_elements(wv.definition->'fields') f) AS labels,
-(SELECT count(*)::int FROM (SELECT FROM episode e WHERE e.rule_id = u.id AND e.closed_at IS NULL LIMIT 100) e) AS raised,
+(SELECT count(*)::int
+FROM (SELECT FROM episode e WHERE e.rule_id = u.id AND e.closed_at IS NULL LIMIT 100) e) AS raised,
 w.state = 'paused' AS paused, (${READERS}) AS readers, ${LAST_ALERT} AS "lastAlertAt", u.ends_at AS "endsAt"`;
 
 /** Which rules a list shows, of all that go on. */
@@ -81,7 +83,8 @@ function conditionsOf({ filter, words, site, owner, tag, soon }: RulesAsked): { 
   if (filter === 'raised') where.push(IS_RAISED);
   if (filter === 'off') where.push('u.off');
   if (filter === 'ends soon') add((at) => `u.ends_at <= ${at}`, moment(soon));
-  if (words !== '') add((at) => `strpos(lower(concat_ws(' ', v.definition->>'name', w.subject, t.name)), lower(${at})) > 0`, words);
+  if (words !== '')
+    add((at) => `strpos(lower(concat_ws(' ', v.definition->>'name', w.subject, t.name)), lower(${at})) > 0`, words);
   if (site !== '') add((at) => `t.name = ${at}`, site);
   if (owner !== '') add((at) => `o.name = ${at}`, owner);
   if (tag !== '') add((at) => `v.definition->'tags' ? ${at}`, tag);
@@ -89,10 +92,17 @@ function conditionsOf({ filter, words, site, owner, tag, soon }: RulesAsked): { 
 }
 
 /** Rules in an order, page by page. */
-export async function listRules(db: Db, asked: RulesAsked & { order: RuleOrder; skip: number; most: number }): Promise<RuleRow[]> {
+export async function listRules(
+  db: Db,
+  asked: RulesAsked & { order: RuleOrder; skip: number; most: number },
+): Promise<RuleRow[]> {
   const { where, values } = conditionsOf(asked);
   const { rows } = await db.query<RuleRow>(
-    `SELECT ${COLUMNS} ${FROM} WHERE ${where} ORDER BY ${BY[asked.order]}, w.subject, u.id LIMIT $${values.push(asked.most)} OFFSET $${values.push(asked.skip)}`,
+    `SELECT ${COLUMNS} ${FROM}
+      WHERE ${where}
+      ORDER BY ${BY[asked.order]}, w.subject, u.id
+      LIMIT $${values.push(asked.most)}
+      OFFSET $${values.push(asked.skip)}`,
     values,
   );
   return rows.map(({ definition, ...row }) => ({ ...row, definition: storedRule.read(definition) }));
@@ -108,7 +118,9 @@ export async function countRules(db: Db, asked: RulesAsked): Promise<number> {
 export async function ruleTags(db: Db, most: number): Promise<string[]> {
   const { rows } = await db.query<{ tag: string }>(
     `SELECT DISTINCT tag FROM rule u JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version
-     CROSS JOIN LATERAL jsonb_array_elements_text(CASE WHEN jsonb_typeof(v.definition->'tags') = 'array' THEN v.definition->'tags' ELSE '[]' END) tag
+     CROSS
+     JOIN LATERAL jsonb_array_elements_text(CASE WHEN jsonb_typeof(v.definition->'tags') = 'array'
+       THEN v.definition->'tags' ELSE '[]' END) tag
      WHERE u.ended_at IS NULL ORDER BY tag LIMIT $1`,
     [most],
   );

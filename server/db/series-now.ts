@@ -26,7 +26,10 @@ export interface SeriesNow {
   problem: KeptProblem | null;
 }
 
-/** A point that so many looks have not brought, and for so long, is taken for silent: many report by the hour and are polled by the minute. */
+/**
+ * A point that so many looks have not brought, and for so long, is taken for silent: many report by the hour and are
+ * polled by the minute.
+ */
 const QUIET_LOOKS = 4;
 const QUIET_MS = 2 * HOUR;
 /** One that is there and called bad says more, but a single bad point is no trouble yet. */
@@ -34,8 +37,8 @@ const BAD_LOOKS = 1.5;
 const BAD_MS = 5 * MINUTE;
 
 /**
- * Whether a series `s` of a watch `w` in its version `v` is unheard: sensors and metrics come point by point, and some may fall silent, or
- * be called bad, while the rest is read.
+ * Whether a series `s` of a watch `w` in its version `v` is unheard: sensors and metrics come point by point, and some
+ * may fall silent, or be called bad, while the rest is read.
  */
 export const IS_UNHEARD = `(
   s.problem IS NULL AND v.definition->'records'->>'from' IN ('senml', 'metrics')

@@ -12,8 +12,11 @@ const hashOf = (token: string) => createHash('sha256').update(token).digest();
 export async function beginSession(db: Db, accountId: AccountId, now: Instant): Promise<string> {
   const token = randomBytes(32).toString('base64url');
   await db.query('INSERT INTO session (token_hash, account_id, created_at, expires_at) VALUES ($1, $2, $3, $4)', [
-    hashOf(token), accountId, moment(now), moment(now + SESSION_LENGTH),
-  ]); // prettier-ignore
+    hashOf(token),
+    accountId,
+    moment(now),
+    moment(now + SESSION_LENGTH),
+  ]);
   return token;
 }
 

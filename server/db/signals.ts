@@ -2,7 +2,10 @@ import pg from 'pg';
 import type { Log } from '../log';
 import type { Pool } from './pool';
 
-/** What a view follows: what moves of all watches, all runs whether they moved something or not, mails; one watch, the runs of a source, a draft. */
+/**
+ * What a view follows: what moves of all watches, all runs whether they moved something or not, mails; one watch, the
+ * runs of a source, a draft.
+ */
 export type Topic = 'watches' | 'runs' | 'outbox' | `${'watch' | 'source' | 'draft'}:${number}`;
 
 /** Which topics moved; `all` where it is not known which. */
@@ -15,8 +18,9 @@ const MOST_TOPICS = 300;
 const ALL = '*';
 
 /**
- * Tells every process that shows views that something moved. What is said within a moment goes out as one notification, beside the
- * transaction that moved it, so that no run waits for another here (they would: PostgreSQL commits notifying transactions one by one).
+ * Tells every process that shows views that something moved. What is said within a moment goes out as one notification,
+ * beside the transaction that moved it, so that no run waits for another here (they would: PostgreSQL commits notifying
+ * transactions one by one).
  */
 export class Signals {
   #gathered = new Set<Topic>();
@@ -88,7 +92,9 @@ export class Hearing {
     };
     client.on('error', lose);
     client.on('end', () => lose(new Error('the connection that hears what moved has ended')));
-    client.on('notification', ({ payload = '' }) => this.onMoved(payload === ALL ? 'all' : (payload.split(' ') as Topic[])));
+    client.on('notification', ({ payload = '' }) =>
+      this.onMoved(payload === ALL ? 'all' : (payload.split(' ') as Topic[])),
+    );
     this.#client = client;
     try {
       await client.connect();

@@ -24,19 +24,25 @@ const SITES = `
 SELECT t.id, t.name, t.kind, n.watches
 FROM site t
 CROSS JOIN LATERAL (
-  SELECT count(*)::int AS watches FROM source s JOIN watch w ON w.source_id = s.id AND w.state <> 'deleted' WHERE s.site_id = t.id
+  SELECT count(*)::int AS watches FROM source s JOIN watch w ON w.source_id = s.id AND w.state <> 'deleted'
+  WHERE s.site_id = t.id
 ) n
 WHERE t.name > $1 AND (${IS_WATCHED} OR t.kind IS NOT NULL)
 ORDER BY t.name LIMIT $2`;
 
-/** Sites where something is watched, or that are known to be somebody's, by name; those after a name, at most so many. */
+/**
+ * Sites where something is watched, or that are known to be somebody's, by name; those after a name, at most so many.
+ */
 export async function listSites(db: Db, after: string, most: number): Promise<SiteNow[]> {
   return (await db.query<SiteNow>(SITES, [after, most])).rows;
 }
 
 /** The names of sites where something is watched, at most so many. */
 export async function watchedSites(db: Db, most: number): Promise<string[]> {
-  const { rows } = await db.query<{ name: string }>(`SELECT t.name FROM site t WHERE ${IS_WATCHED} ORDER BY t.name LIMIT $1`, [most]);
+  const { rows } = await db.query<{ name: string }>(
+    `SELECT t.name FROM site t WHERE ${IS_WATCHED} ORDER BY t.name LIMIT $1`,
+    [most],
+  );
   return rows.map(({ name }) => name);
 }
 
@@ -56,14 +62,24 @@ export async function siteNamed(db: Db, name: string): Promise<SiteId | null> {
 
 /** The site that calls itself so, made where there is none. Returns its id. */
 export async function ensureSite(db: Db, said: string): Promise<SiteId> {
-  await db.query('INSERT INTO site (name, said) SELECT $1, $1 WHERE NOT EXISTS (SELECT FROM site WHERE name = $1) ON CONFLICT DO NOTHING', [said]);
+  await db.query(
+    `INSERT INTO site (name, said)
+      SELECT $1, $1
+      WHERE NOT EXISTS (SELECT FROM site WHERE name = $1)
+      ON CONFLICT DO NOTHING`,
+    [said],
+  );
   return theRow(await db.query<{ id: SiteId }>(`SELECT id ${KNOWN}`, [said])).id;
 }
 
 const UNIQUE_VIOLATION = '23505';
 
 /** Sets what a site is called and whose it is. */
-export async function setSite(db: Db, id: SiteId, { name, kind }: Pick<SiteNow, 'name' | 'kind'>): Promise<Result<null, 'gone' | 'name taken'>> {
+export async function setSite(
+  db: Db,
+  id: SiteId,
+  { name, kind }: Pick<SiteNow, 'name' | 'kind'>,
+): Promise<Result<null, 'gone' | 'name taken'>> {
   try {
     const { rowCount } = await db.query('UPDATE site SET name = $2, kind = $3 WHERE id = $1', [id, name, kind]);
     return rowCount === 0 ? fail('gone') : ok(null);

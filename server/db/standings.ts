@@ -46,7 +46,10 @@ export interface ListAsked {
 }
 
 /** The conditions that a list sets, with their values. */
-function conditionsOf({ filter, words, site = '', owner = '', tag = '' }: ListAsked): { where: string; values: unknown[] } {
+function conditionsOf({ filter, words, site = '', owner = '', tag = '' }: ListAsked): {
+  where: string;
+  values: unknown[];
+} {
   const values: unknown[] = [];
   const where = [CONDITIONS[filter]];
   const add = (condition: (at: string) => string, value: unknown) => where.push(condition(`$${values.push(value)}`));
@@ -58,11 +61,21 @@ function conditionsOf({ filter, words, site = '', owner = '', tag = '' }: ListAs
 }
 
 /** The watches of a list by name; those after a watch, at most so many. */
-export async function listStanding(db: Db, { after, most, ...asked }: ListAsked & { after: After | null; most: number }): Promise<After[]> {
+export async function listStanding(
+  db: Db,
+  { after, most, ...asked }: ListAsked & { after: After | null; most: number },
+): Promise<After[]> {
   const { where, values } = conditionsOf(asked);
-  const onward = after === null ? '' : `AND (t.subject, t.watch_id) > ($${values.push(after.subject)}, $${values.push(after.id)}::int)`;
+  const onward =
+    after === null
+      ? ''
+      : `AND (t.subject, t.watch_id) > ($${values.push(after.subject)}, $${values.push(after.id)}::int)`;
   const { rows } = await db.query<After>(
-    `SELECT t.subject, t.watch_id AS id FROM standing t WHERE ${where} ${onward} ORDER BY t.subject, t.watch_id LIMIT $${values.push(most)}`,
+    `SELECT t.subject, t.watch_id AS id
+      FROM standing t
+      WHERE ${where} ${onward}
+      ORDER BY t.subject, t.watch_id
+      LIMIT $${values.push(most)}`,
     values,
   );
   return rows;
@@ -76,7 +89,8 @@ export async function listInOrder(
   const { where, values } = conditionsOf(asked);
   const { rows } = await db.query<{ id: WatchId }>(
     `SELECT t.watch_id AS id FROM standing t JOIN watch w ON w.id = t.watch_id JOIN source s ON s.id = w.source_id
-     WHERE ${where} ORDER BY ${BY[order]}, t.subject, t.watch_id LIMIT $${values.push(most)} OFFSET $${values.push(skip)}`,
+     WHERE ${where} ORDER BY ${BY[order]}, t.subject, t.watch_id LIMIT $${values.push(most)}
+     OFFSET $${values.push(skip)}`,
     values,
   );
   return rows.map(({ id }) => id);
@@ -90,7 +104,8 @@ const OWNERS = `
 WITH RECURSIVE owner(id) AS (
   (SELECT w.owner_id FROM watch w ORDER BY w.owner_id LIMIT 1)
   UNION ALL
-  SELECT (SELECT w.owner_id FROM watch w WHERE w.owner_id > o.id ORDER BY w.owner_id LIMIT 1) FROM owner o WHERE o.id IS NOT NULL
+  SELECT (SELECT w.owner_id FROM watch w WHERE w.owner_id > o.id ORDER BY w.owner_id LIMIT 1) FROM owner o
+  WHERE o.id IS NOT NULL
 )
 SELECT p.name FROM owner o JOIN person p ON p.id = o.id ORDER BY p.name LIMIT ${MOST_NAMES}`;
 
@@ -105,8 +120,8 @@ export async function listNames(db: Db): Promise<{ sites: string[]; owners: stri
 }
 
 /**
- * Works out anew how watches stand where that is due, at most so many, and returns which they were. What somebody else is at, or
- * what moves at this very moment, is left for the next time.
+ * Works out anew how watches stand where that is due, at most so many, and returns which they were. What somebody else
+ * is at, or what moves at this very moment, is left for the next time.
  */
 export async function refreshStandings(pool: Pool, now: Instant, most: number): Promise<WatchId[]> {
   return inTransaction(pool, async (db) => {
@@ -123,9 +138,12 @@ export async function refreshStandings(pool: Pool, now: Instant, most: number): 
 }
 
 const STORE = `
-UPDATE standing s SET words = n.words, paused = n.paused, raised = n.raised, broken = n.broken, due_at = n.due, site = n.site, owner = n.owner, tags = n.tags,
+UPDATE standing s
+SET words = n.words, paused = n.paused, raised = n.raised, broken = n.broken, due_at = n.due, site = n.site,
+  owner = n.owner, tags = n.tags,
   moved_at = (SELECT c.seen_at FROM change c WHERE c.watch_id = n.id ORDER BY c.seen_at DESC LIMIT 1)
-FROM jsonb_to_recordset($1) AS n(id int, words text, paused boolean, raised boolean, broken boolean, due timestamptz, site text, owner text, tags text[])
+FROM jsonb_to_recordset($1) AS n(id int, words text, paused boolean, raised boolean, broken boolean, due timestamptz,
+  site text, owner text, tags text[])
 WHERE s.watch_id = n.id`;
 
 /** Where only a state counts, and no words of it. */
@@ -151,11 +169,15 @@ function standingOf(watch: WatchNow, now: Instant): object {
 const LONGEST_WORDS = 2_000;
 const SOONEST = 5 * MINUTE;
 
-/** When the clock alone may make it stand otherwise: a mail waits too long, a sensor is silent, a trouble has been forgotten. */
+/**
+ * When the clock alone may make it stand otherwise: a mail waits too long, a sensor is silent, a trouble has been
+ * forgotten.
+ */
 function dueAgain({ definition: { records }, rules }: WatchNow, broken: boolean, now: Instant): Instant | null {
   const moments: Instant[] = [];
   for (const { lastDelivery } of rules) {
-    if (lastDelivery?.state === 'queued' && lastDelivery.at + QUEUE_PATIENCE >= now) moments.push(lastDelivery.at + QUEUE_PATIENCE + 1);
+    if (lastDelivery?.state === 'queued' && lastDelivery.at + QUEUE_PATIENCE >= now)
+      moments.push(lastDelivery.at + QUEUE_PATIENCE + 1);
   }
   if (records.from === 'senml' || records.from === 'metrics') moments.push(now + SOONEST);
   if (broken) moments.push(now + HOUR);

@@ -12,7 +12,8 @@ export interface StencilNow extends Stencil {
 }
 
 const STENCILS = `
-SELECT s.id, s.version, s.definition, p.name AS "madeBy", (SELECT count(*)::int FROM rule u WHERE u.stencil_id = s.id AND u.ended_at IS NULL) AS made
+SELECT s.id, s.version, s.definition, p.name AS "madeBy", (SELECT count(*)::int FROM rule u
+WHERE u.stencil_id = s.id AND u.ended_at IS NULL) AS made
 FROM stencil s JOIN person p ON p.id = s.made_by WHERE s.ended_at IS NULL`;
 
 type Row = Pick<StencilNow, 'id' | 'version' | 'madeBy' | 'made'> & { definition: unknown };
@@ -33,17 +34,22 @@ export async function findStencil(db: Db, id: StencilId): Promise<StencilNow | n
 
 /** Keeps a new stencil. */
 export async function addStencil(db: Db, stencil: Stencil, { person, at }: Editing): Promise<StencilId> {
-  const made = await db.query<{ id: StencilId }>('INSERT INTO stencil (version, definition, made_by, made_at) VALUES (1, $1, $2, $3) RETURNING id', [
-    storedStencil.write(stencil),
-    person,
-    moment(at),
-  ]);
+  const made = await db.query<{ id: StencilId }>(
+    'INSERT INTO stencil (version, definition, made_by, made_at) VALUES (1, $1, $2, $3) RETURNING id',
+    [storedStencil.write(stencil), person, moment(at)],
+  );
   const { id } = theRow(made);
-  await noteEdits(db, [{ kind: 'stencil', thing: id, name: stencil.name, what: ['made'], before: null, after: null }], { person, at });
+  await noteEdits(db, [{ kind: 'stencil', thing: id, name: stencil.name, what: ['made'], before: null, after: null }], {
+    person,
+    at,
+  });
   return id;
 }
 
-/** Says a stencil otherwise, if nobody did since. What it made stays as it is until that is offered the change and takes it. */
+/**
+ * Says a stencil otherwise, if nobody did since. What it made stays as it is until that is offered the change and takes
+ * it.
+ */
 export async function changeStencil(
   db: Db,
   { id, version }: Pick<StencilNow, 'id' | 'version'>,
@@ -55,7 +61,8 @@ export async function changeStencil(
     'UPDATE stencil SET definition = $3, version = version + 1 WHERE id = $1 AND version = $2 AND ended_at IS NULL',
     [id, version, storedStencil.write(stencil)],
   );
-  if (rowCount === 1) await noteEdits(db, [{ kind: 'stencil', thing: id, name: stencil.name, what, before: null, after: null }], editing);
+  if (rowCount === 1)
+    await noteEdits(db, [{ kind: 'stencil', thing: id, name: stencil.name, what, before: null, after: null }], editing);
   return rowCount === 1;
 }
 
@@ -65,8 +72,15 @@ export async function endStencil(
   { id, name }: Pick<StencilNow, 'id' | 'name'>,
   { person, at }: { person: PersonId; at: number },
 ): Promise<void> {
-  const { rowCount } = await db.query('UPDATE stencil SET ended_at = $2 WHERE id = $1 AND ended_at IS NULL', [id, moment(at)]);
-  if (rowCount === 1) await noteEdits(db, [{ kind: 'stencil', thing: id, name, what: ['taken away'], before: null, after: null }], { person, at });
+  const { rowCount } = await db.query('UPDATE stencil SET ended_at = $2 WHERE id = $1 AND ended_at IS NULL', [
+    id,
+    moment(at),
+  ]);
+  if (rowCount === 1)
+    await noteEdits(db, [{ kind: 'stencil', thing: id, name, what: ['taken away'], before: null, after: null }], {
+      person,
+      at,
+    });
 }
 
 /** The watches on which a stencil made something that goes on. */

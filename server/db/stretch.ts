@@ -16,7 +16,8 @@ import type { Instant } from '#core/when/interval';
 import { lastShown, type LastShown } from './last-shown';
 import { inOneTurn, instant, moment, theRow, type Db } from './pool';
 
-// What a stretch of the record holds that a report takes, as it stood at the end of it: by the order of commits, never by the clock.
+// What a stretch of the record holds that a report takes, as it stood at the end of it: by the order of commits, never
+// by the clock.
 
 /** A stretch of the record: after one place in the order of commits, up to another. */
 export interface Span {
@@ -33,12 +34,14 @@ const MOST_MOVES = 200_000;
 const WHOLE = 4_000;
 /** One side of a change `c`, in SQL. */
 export const side = (which: 'was' | 'now') =>
-  `CASE WHEN octet_length(c.${which}::text) < ${WHOLE} THEN c.${which} ELSE coalesce(c.${which}_shown, shown(c.${which})) END`;
+  `CASE WHEN octet_length(c.${which}::text) < ${WHOLE} THEN c.${which} ELSE coalesce(c.${which}_shown, ` +
+  `shown(c.${which})) END`;
 
 const IN_SPAN = 'c.seq > $1 AND c.seq <= $2 AND ($3::int[] IS NULL OR c.watch_id = ANY($3))';
 
 const CHANGE = `
-SELECT c.id, c.seq, c.seen_at AS at, c.looked_before AS "lookedBefore", c.watch_id AS watch, coalesce(c.record_id, x.record_id) AS record, c.series_id AS series,
+SELECT c.id, c.seq, c.seen_at AS at, c.looked_before AS "lookedBefore", c.watch_id AS watch,
+  coalesce(c.record_id, x.record_id) AS record, c.series_id AS series,
   c.field, c.kind, ${side('was')} AS "from", ${side('now')} AS "to", c.difference, c.percent, c.sense,
   to_jsonb(ARRAY(SELECT a.id FROM alert a WHERE a.change_id = c.id AND a.seq <= $2 ORDER BY a.id)) AS alerts
 FROM change c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted' LEFT JOIN series x ON x.id = c.series_id`;
@@ -52,8 +55,10 @@ WHERE c.seq > b.after AND c.seq <= $1 ORDER BY c.seq LIMIT $5`;
 
 /** What was first read in a stretch; of these series alone, where they are given. */
 const FIRSTS = `
-SELECT c.series_id AS id, c.seq, c.seen_at AS at, c.seen_at AS "lookedBefore", c.watch_id AS watch, x.record_id AS record, c.series_id AS series, x.field,
-  'presence' AS kind, '{"kind": "absent"}'::jsonb AS "from", c.value AS "to", NULL AS difference, NULL AS percent, 'neither' AS sense, '[]'::jsonb AS alerts, true AS first
+SELECT c.series_id AS id, c.seq, c.seen_at AS at, c.seen_at AS "lookedBefore", c.watch_id AS watch,
+  x.record_id AS record, c.series_id AS series, x.field,
+  'presence' AS kind, '{"kind": "absent"}'::jsonb AS "from", c.value AS "to", NULL AS difference, NULL AS percent,
+    'neither' AS sense, '[]'::jsonb AS alerts, true AS first
 FROM first_reading c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted' JOIN series x ON x.id = c.series_id
 WHERE ${IN_SPAN} AND ($4::bigint[] IS NULL OR c.series_id = ANY($4)) ORDER BY c.seq LIMIT $5`;
 
@@ -71,11 +76,15 @@ interface ChangeRow extends Change {
 }
 
 const WATCHES = `
-SELECT w.id, v.definition->>'subject' AS subject, v.definition->'records'->>'from' = 'page' AS "isOne", w.tags, s.address AS page,
+SELECT w.id, v.definition->>'subject' AS subject, v.definition->'records'->>'from' = 'page' AS "isOne", w.tags,
+  s.address AS page,
   jsonb_build_object('id', t.id, 'name', t.name, 'kind', t.kind) AS site,
-  (SELECT jsonb_agg(jsonb_build_object('key', f->>'key', 'label', f->>'label', 'role', f->>'role', 'polarity', coalesce(f->>'polarity', 'neither')))
+  (SELECT
+    jsonb_agg(jsonb_build_object('key', f->>'key', 'label', f->>'label', 'role', f->>'role', 'polarity',
+    coalesce(f->>'polarity', 'neither')))
     FROM jsonb_array_elements(v.definition->'fields') f) AS fields
-FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
+FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id
+JOIN site t ON t.id = s.site_id
 WHERE w.id = ANY($1)`;
 
 interface WatchRow {
@@ -89,11 +98,17 @@ interface WatchRow {
 }
 
 const LONGEST_NAME = 200;
-const RECORDS = `SELECT r.id, left(coalesce(r.name, r.identity), ${LONGEST_NAME}) AS name, left(r.variant, ${LONGEST_NAME}) AS variant, r.watch_id AS watch, r.item_id AS item FROM record r WHERE r.id = ANY($1)`;
+const RECORDS = `SELECT r.id, left(coalesce(r.name, r.identity), ${LONGEST_NAME}) AS name,
+  left(r.variant, ${LONGEST_NAME}) AS variant,
+  r.watch_id AS watch, r.item_id AS item
+  FROM record r
+  WHERE r.id = ANY($1)`;
 
 const ITEMS = `
-SELECT i.id, i.reference, i.name, i.minimums, i.zone, jsonb_build_object('brand', i.brand, 'category', i.category, 'supplier', i.supplier) AS properties,
-  to_jsonb(ARRAY(SELECT left(l.listing, 100) FROM listing l WHERE l.item_id = i.id AND l.listing <> '' ORDER BY l.site_id LIMIT 3)) AS listings
+SELECT i.id, i.reference, i.name, i.minimums, i.zone,
+  jsonb_build_object('brand', i.brand, 'category', i.category, 'supplier', i.supplier) AS properties,
+  to_jsonb(ARRAY(SELECT left(l.listing, 100) FROM listing l WHERE l.item_id = i.id AND l.listing <> ''
+  ORDER BY l.site_id LIMIT 3)) AS listings
 FROM item i WHERE i.id = ANY($1) AND i.ended_at IS NULL`;
 
 interface ItemRow {
@@ -129,7 +144,8 @@ class Records {
     const found = (recordRows?.rows ?? []) as KnownRow[];
     for (const row of found) this.#records.set(row.id, row);
     const { rows } = await db.query<ItemRow>(ITEMS, [[...new Set(found.flatMap(({ item }) => item ?? []))]]);
-    for (const { zone, minimums, ...item } of rows) this.#items.set(item.id, { ...item, minimum: minimumOn({ minimums }, dayAt(until, zone)) });
+    for (const { zone, minimums, ...item } of rows)
+      this.#items.set(item.id, { ...item, minimum: minimumOn({ minimums }, dayAt(until, zone)) });
   }
 
   told(watch: WatchId, record: RecordId | null): ToldRecord | null {
@@ -138,7 +154,17 @@ class Records {
     const known = record === null ? undefined : this.#records.get(record);
     const item = known?.item == null ? null : (this.#items.get(known.item) ?? null);
     const { subject, isOne, tags, page, site } = of;
-    return { watch, id: record, name: isOne ? subject : (known?.name ?? subject), subject, site, tags, item, variant: known?.variant ?? null, page };
+    return {
+      watch,
+      id: record,
+      name: isOne ? subject : (known?.name ?? subject),
+      subject,
+      site,
+      tags,
+      item,
+      variant: known?.variant ?? null,
+      page,
+    };
   }
 
   field(watch: WatchId, key: string): ToldField {
@@ -154,7 +180,10 @@ export async function watchTold(db: Db, watch: WatchId, until: Instant): Promise
   return records.told(watch, null);
 }
 
-/** What a stretch brought to a report: its moves, in the order of their commits; how many it does not take, and whether there are more than it can. */
+/**
+ * What a stretch brought to a report: its moves, in the order of their commits; how many it does not take, and whether
+ * there are more than it can.
+ */
 interface MovesIn {
   moves: Move[];
   leftOut: number;
@@ -164,7 +193,10 @@ interface MovesIn {
   since: Map<MoveId, Instant>;
 }
 
-/** The moves of a stretch that a report takes. `counted` names the report where it counts from what it showed last: moves before the stretch that add up come first. */
+/**
+ * The moves of a stretch that a report takes. `counted` names the report where it counts from what it showed last:
+ * moves before the stretch that add up come first.
+ */
 export async function movesIn(
   db: Db,
   order: StandingOrder,
@@ -179,7 +211,8 @@ export async function movesIn(
   const all = theRow(await db.query<{ n: number }>(COUNTED, bounds)).n;
   const take = await taking(db, order, rows, span);
   const own = rows.slice(0, most).flatMap(take);
-  const before = order.size.base === 'told' && counted !== null ? await unshown(db, counted, own, span, most) : NONE_BEFORE;
+  const before =
+    order.size.base === 'told' && counted !== null ? await unshown(db, counted, own, span, most) : NONE_BEFORE;
   const taken = [...before.rows.flatMap(take), ...own];
   const firsts = new Map<MoveId, SeriesId>();
   const since = new Map<MoveId, Instant>();
@@ -191,11 +224,18 @@ export async function movesIn(
     const shown = before.shown.get(series);
     if (shown !== undefined && shown.seq < span.fromSeq && move.first !== true) since.set(move.id, shown.at);
   }
-  return { moves: taken.map(({ move }) => move), leftOut: all - own.length, tooMany: rows.length > most, firsts, since };
+  return {
+    moves: taken.map(({ move }) => move),
+    leftOut: all - own.length,
+    tooMany: rows.length > most,
+    firsts,
+    since,
+  };
 }
 
 const COUNTED = `
-SELECT (SELECT count(*) FROM change c WHERE c.seq > $1 AND c.seq <= $2)::int + (SELECT count(*) FROM first_reading c WHERE c.seq > $1 AND c.seq <= $2)::int AS n`;
+SELECT (SELECT count(*) FROM change c WHERE c.seq > $1 AND c.seq <= $2)::int + (SELECT count(*) FROM first_reading c
+WHERE c.seq > $1 AND c.seq <= $2)::int AS n`;
 
 /** What was first read: all of it where that is taken, else of what moved since, whose net begins there. */
 async function firstReadIn(
@@ -215,16 +255,27 @@ interface Taken {
 }
 
 /** What makes a move of a change, where the report takes it. */
-async function taking(db: Db, order: StandingOrder, rows: ChangeRow[], { until }: Span): Promise<(row: ChangeRow) => Taken[]> {
+async function taking(
+  db: Db,
+  order: StandingOrder,
+  rows: ChangeRow[],
+  { until }: Span,
+): Promise<(row: ChangeRow) => Taken[]> {
   const records = new Records();
   const watches = rows.map(({ watch }) => watch);
-  await records.learn(db, watches, rows.flatMap(({ record }) => record ?? []), until); // prettier-ignore
+  await records.learn(
+    db,
+    watches,
+    rows.flatMap(({ record }) => record ?? []),
+    until,
+  );
   const firstsTaken = order.takes.sorts.includes('first readings');
   return ({ watch, record, series, field: key, id, seq, at, lookedBefore, alerts, first, ...change }) => {
     const told = records.told(watch, record);
     const field = change.kind === 'record' ? null : records.field(watch, key);
     // One that is not taken for itself goes with what moved since.
-    if (told === null || leftOutBy(order, { record: told, field, first: firstsTaken ? first : undefined }) !== null) return [];
+    if (told === null || leftOutBy(order, { record: told, field, first: firstsTaken ? first : undefined }) !== null)
+      return [];
     return [{ series, move: { id, seq, at, lookedBefore, record: told, field, change, alerts, first } satisfies Move }];
   };
 }
@@ -254,29 +305,37 @@ export async function stoodBefore(db: Db, firsts: ReadonlyMap<MoveId, SeriesId>)
   return new Map(rows.map(({ first, ...stood }) => [first, stood]));
 }
 
-/** How a series `s` stood at a place in the order of commits, in SQL: what the first change after it found, else what it holds. */
+/**
+ * How a series `s` stood at a place in the order of commits, in SQL: what the first change after it found, else what it
+ * holds.
+ */
 export const stoodAt = (seq: string): string =>
-  `coalesce((SELECT c.was FROM change c WHERE c.series_id = s.id AND (c.seq > ${seq} OR c.seq IS NULL) ORDER BY c.seq NULLS LAST, c.seen_at, c.id LIMIT 1), s.value)`;
+  `coalesce((SELECT c.was FROM change c WHERE c.series_id = s.id AND (c.seq > ${seq} OR c.seq IS NULL)
+ORDER BY c.seq NULLS LAST, c.seen_at, c.id LIMIT 1), s.value)`;
 /** When it had moved last by then. */
-export const movedBefore = (seq: string): string => `(SELECT max(c.seen_at) FROM change c WHERE c.series_id = s.id AND c.seq <= ${seq})`;
+export const movedBefore = (seq: string): string =>
+  `(SELECT max(c.seen_at) FROM change c WHERE c.series_id = s.id AND c.seq <= ${seq})`;
 
 /** How series stood at the end of a stretch. */
 const OFFERS = `
 SELECT o.item_id AS item, o.watch_id AS watch, o.id AS record, f->>'role' AS role,
   ${stoodAt('$2')} AS value, ${movedBefore('$2')} AS "movedAt",
   CASE WHEN w.failing_since <= $3 THEN jsonb_build_object('since', ${instant('w.failing_since')}, 'cause', w.told_cause)
-    WHEN s.problem IS NOT NULL THEN jsonb_build_object('since', ${instant('s.last_good_at')}, 'cause', NULL) END AS stale
+    WHEN s.problem IS NOT NULL THEN jsonb_build_object('since', ${instant('s.last_good_at')}, 'cause', NULL)
+      END AS stale
 FROM record o
 JOIN watch w ON w.id = o.watch_id AND w.state <> 'deleted'
 JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 JOIN series s ON s.record_id = o.id
-JOIN LATERAL jsonb_array_elements(v.definition->'fields') f ON f->>'key' = s.field AND f->>'role' IN ('price', 'shipping cost', 'availability')
+JOIN LATERAL jsonb_array_elements(v.definition->'fields') f ON f->>'key' = s.field
+  AND f->>'role' IN ('price', 'shipping cost', 'availability')
 WHERE o.item_id = ANY($1) AND o.gone_since IS NULL
 ORDER BY o.id LIMIT ${50_000}`;
 
 const TYPED = `
 SELECT l.item_id AS item, l.price, jsonb_build_object('id', t.id, 'name', t.name, 'kind', t.kind) AS site
-FROM listing l JOIN site t ON t.id = l.site_id WHERE l.item_id = ANY($1) AND l.price IS NOT NULL AND t.kind IN ('own', 'channel')`;
+FROM listing l JOIN site t ON t.id = l.site_id
+WHERE l.item_id = ANY($1) AND l.price IS NOT NULL AND t.kind IN ('own', 'channel')`;
 
 interface OfferRow {
   item: ItemId;
@@ -298,12 +357,18 @@ export async function offersAt(db: Db, items: ItemId[], { toSeq, until }: Span):
   ]);
   const rows = (offered?.rows ?? []) as OfferRow[];
   const records = new Records();
-  await records.learn(db, rows.map(({ watch }) => watch), rows.map(({ record }) => record), until); // prettier-ignore
+  await records.learn(
+    db,
+    rows.map(({ watch }) => watch),
+    rows.map(({ record }) => record),
+    until,
+  );
   for (const { item, offer } of offersIn(rows, records)) found.get(item)?.push(offer);
   for (const { item, price, site } of (typed?.rows ?? []) as TypedRow[]) {
     const own = found.get(item) ?? [];
     // What is read there counts before what is typed.
-    if (!own.some((offer) => offer.site.id === site.id)) own.push({ record: null, site, price, shipping: null, stock: null, movedAt: null });
+    if (!own.some((offer) => offer.site.id === site.id))
+      own.push({ record: null, site, price, shipping: null, stock: null, movedAt: null });
   }
   return found;
 }
@@ -314,7 +379,11 @@ interface TypedRow {
   site: ToldRecord['site'];
 }
 
-const PART_OF: Record<string, 'price' | 'shipping' | 'stock'> = { price: 'price', 'shipping cost': 'shipping', availability: 'stock' };
+const PART_OF: Record<string, 'price' | 'shipping' | 'stock'> = {
+  price: 'price',
+  'shipping cost': 'shipping',
+  availability: 'stock',
+};
 
 /** The offers of rows, of which each is a field of one; of several fields of one kind the first counts. */
 function offersIn(rows: OfferRow[], records: Records): { item: ItemId; offer: OfferNow }[] {
@@ -323,16 +392,29 @@ function offersIn(rows: OfferRow[], records: Records): { item: ItemId; offer: Of
     const told = records.told(watch, record);
     const part = PART_OF[role];
     if (told === null || part === undefined) continue;
-    const known = offers.get(record)?.offer ?? { record: told, site: told.site, price: null, shipping: null, stock: null, movedAt: null };
+    const known = offers.get(record)?.offer ?? {
+      record: told,
+      site: told.site,
+      price: null,
+      shipping: null,
+      stock: null,
+      movedAt: null,
+    };
     offers.set(record, {
       item,
-      offer: { ...known, [part]: known[part] ?? value, movedAt: later(known.movedAt, movedAt), stale: known.stale ?? stale },
+      offer: {
+        ...known,
+        [part]: known[part] ?? value,
+        movedAt: later(known.movedAt, movedAt),
+        stale: known.stale ?? stale,
+      },
     });
   }
   return [...offers.values()];
 }
 
-const later = (one: Instant | null, other: Instant | null): Instant | null => (one === null || (other !== null && other > one) ? other : one);
+const later = (one: Instant | null, other: Instant | null): Instant | null =>
+  one === null || (other !== null && other > one) ? other : one;
 
 /** So many at most, and whether there were more. */
 interface Bounded<T> {
@@ -341,7 +423,10 @@ interface Bounded<T> {
 }
 
 const NOTHING = { found: [], more: false };
-const bounded = <T>(found: T[], most: number): Bounded<T> => ({ found: found.slice(0, most), more: found.length > most });
+const bounded = <T>(found: T[], most: number): Bounded<T> => ({
+  found: found.slice(0, most),
+  more: found.length > most,
+});
 
 const MOST_ALERTS = 10_000;
 
@@ -353,11 +438,21 @@ WHERE ${IN_SPAN} ORDER BY c.seq LIMIT ${MOST_ALERTS + 1}`;
 type AlertRow = Omit<ToldAlert, 'news' | 'record'> & { record: RecordId | null; news: unknown };
 
 /** The alerts of a stretch that a report takes, how many it does not take, and whether there are more than it can. */
-export async function alertsIn(db: Db, order: StandingOrder, span: Span, followed: WatchId[] | null): Promise<Bounded<ToldAlert>> {
+export async function alertsIn(
+  db: Db,
+  order: StandingOrder,
+  span: Span,
+  followed: WatchId[] | null,
+): Promise<Bounded<ToldAlert>> {
   if (!order.takes.sorts.includes('alerts')) return NOTHING;
   const { rows } = await db.query<AlertRow>(ALERTS, [span.fromSeq, span.toSeq, followed]);
   const records = new Records();
-  await records.learn(db, rows.map(({ watch }) => watch), rows.flatMap(({ record }) => record ?? []), span.until); // prettier-ignore
+  await records.learn(
+    db,
+    rows.map(({ watch }) => watch),
+    rows.flatMap(({ record }) => record ?? []),
+    span.until,
+  );
   const taken = rows.slice(0, MOST_ALERTS).flatMap(({ news: stored, record: id, ...alert }): ToldAlert[] => {
     const [news, record] = [storedNews.read(stored), records.told(alert.watch, id)];
     if (record === null) return [];
@@ -368,7 +463,11 @@ export async function alertsIn(db: Db, order: StandingOrder, span: Span, followe
 }
 
 /** What an alert says of itself by which it is taken or not. */
-export const saidOf = ({ record, rule, news }: Pick<ToldAlert, 'record' | 'rule' | 'news'>): Parameters<typeof alertLeftOutBy>[1] => ({
+export const saidOf = ({
+  record,
+  rule,
+  news,
+}: Pick<ToldAlert, 'record' | 'rule' | 'news'>): Parameters<typeof alertLeftOutBy>[1] => ({
   record,
   rule,
   weight: news.weight ?? 'usual',
@@ -382,7 +481,10 @@ const fieldsNamed = ({ field, labels = {} }: News): Pick<ToldField, 'label' | 'r
 ];
 
 /** What alerts say of themselves by which they are taken or not, of those that a move raised. */
-export async function alertsOfMove(db: Db, { id, record }: Pick<Move, 'id' | 'record'>): Promise<Parameters<typeof alertLeftOutBy>[1][]> {
+export async function alertsOfMove(
+  db: Db,
+  { id, record }: Pick<Move, 'id' | 'record'>,
+): Promise<Parameters<typeof alertLeftOutBy>[1][]> {
   const { rows } = await db.query<{ rule: RuleId; news: unknown }>(
     'SELECT rule_id AS rule, news FROM alert WHERE change_id = $1 ORDER BY id LIMIT 100',
     [id],
@@ -397,43 +499,74 @@ const MOST_BROKEN = 500;
 
 /** Of each watch what was told of it last in the stretch. */
 const BROKEN = `
-SELECT DISTINCT ON (c.watch_id) c.watch_id AS watch, v.definition->>'subject' AS subject, t.name AS site, s.address AS page, c.kind, c.cause, c.sentence, c.since,
+SELECT DISTINCT ON (c.watch_id) c.watch_id AS watch, v.definition->>'subject' AS subject, t.name AS site,
+  s.address AS page, c.kind, c.cause, c.sentence, c.since,
   (SELECT jsonb_build_object('label', f->>'label', 'value', x.value)
-    FROM series x JOIN LATERAL jsonb_array_elements(v.definition->'fields') WITH ORDINALITY AS n(f, at) ON f->>'key' = x.field
+    FROM series x
+    JOIN LATERAL jsonb_array_elements(v.definition->'fields') WITH ORDINALITY AS n(f, at) ON f->>'key' = x.field
     WHERE x.watch_id = w.id AND x.value->>'kind' <> 'absent' ORDER BY n.at, x.id LIMIT 1) AS "lastGood",
   jsonb_build_object('tags', w.tags, 'site', jsonb_build_object('name', t.name, 'kind', t.kind), 'items', coalesce((
     SELECT jsonb_agg(DISTINCT jsonb_build_object('brand', i.brand, 'category', i.category, 'supplier', i.supplier))
     FROM record mine JOIN item i ON i.id = mine.item_id WHERE mine.watch_id = w.id), '[]')) AS of,
-  ARRAY(SELECT DISTINCT ot.name FROM record mine JOIN record o ON o.item_id = mine.item_id AND o.watch_id <> w.id AND o.gone_since IS NULL
+  ARRAY(SELECT DISTINCT ot.name FROM record mine
+  JOIN record o ON o.item_id = mine.item_id AND o.watch_id <> w.id AND o.gone_since IS NULL
     JOIN watch ow ON ow.id = o.watch_id AND ow.state = 'running' AND ow.failing_since IS NULL
-    JOIN source os ON os.id = ow.source_id JOIN site ot ON ot.id = os.site_id AND ot.id <> s.site_id AND ot.kind IS DISTINCT FROM 'own'
+    JOIN source os ON os.id = ow.source_id
+    JOIN site ot ON ot.id = os.site_id AND ot.id <> s.site_id AND ot.kind IS DISTINCT FROM 'own'
     WHERE mine.watch_id = w.id AND mine.item_id IS NOT NULL ORDER BY ot.name LIMIT 5) AS elsewhere
-FROM notice c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted' JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
+FROM notice c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted'
+JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
 WHERE ${IN_SPAN} AND c.kind IN ('failing', 'recovered') ORDER BY c.watch_id, c.seq DESC LIMIT ${MOST_BROKEN + 1}`;
 
 /** What broke in a stretch, or was read again, and whether that was more than can be told. */
-export async function brokenIn(db: Db, { takes }: StandingOrder, { fromSeq, toSeq }: Span, followed: WatchId[] | null): Promise<Bounded<BrokenOf>> {
+export async function brokenIn(
+  db: Db,
+  { takes }: StandingOrder,
+  { fromSeq, toSeq }: Span,
+  followed: WatchId[] | null,
+): Promise<Bounded<BrokenOf>> {
   if (!takes.sorts.includes('failures')) return NOTHING;
-  const { rows } = await db.query<Omit<BrokenOf, 'cause'> & { cause: Cause | null }>(BROKEN, [fromSeq, toSeq, followed]);
-  return bounded(rows.map(({ cause, ...rest }) => ({ ...rest, cause: cause ?? 'not readable' })), MOST_BROKEN); // prettier-ignore
+  const { rows } = await db.query<Omit<BrokenOf, 'cause'> & { cause: Cause | null }>(BROKEN, [
+    fromSeq,
+    toSeq,
+    followed,
+  ]);
+  return bounded(
+    rows.map(({ cause, ...rest }) => ({ ...rest, cause: cause ?? 'not readable' })),
+    MOST_BROKEN,
+  );
 }
 
 const STALE = `
 SELECT v.definition->>'subject' AS subject, t.name AS site, w.failing_since AS since, count(*) OVER ()::int AS n
-FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
-WHERE w.state = 'running' AND w.failing_since <= $2 AND ($1::int[] IS NULL OR w.id = ANY($1)) ORDER BY w.failing_since, w.id LIMIT 3`;
+FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id
+JOIN site t ON t.id = s.site_id
+WHERE w.state = 'running' AND w.failing_since <= $2 AND ($1::int[] IS NULL OR w.id = ANY($1))
+ORDER BY w.failing_since, w.id LIMIT 3`;
 
 const LOOKS = `
 SELECT count(*)::int AS looks, count(*) FILTER (WHERE outcome = 'failed')::int AS failed FROM watch_run
 WHERE started_at > $2 AND started_at <= $3 AND ($1::int[] IS NULL OR watch_id = ANY($1))`;
 
-const WATCHED = `SELECT count(*)::int AS n FROM watch w WHERE w.state = 'running' AND ($1::int[] IS NULL OR w.id = ANY($1))`;
+const WATCHED = `SELECT count(*)::int AS n
+  FROM watch w
+  WHERE w.state = 'running' AND ($1::int[] IS NULL OR w.id = ANY($1))`;
 
 /** What the watches that are followed were read in a stretch, and which of them are not read at its end. */
 export async function readingIn(db: Db, { from, until }: Span, followed: WatchId[] | null) {
-  const looks = theRow(await db.query<{ looks: number; failed: number }>(LOOKS, [followed, moment(from), moment(until)]));
-  const { rows } = await db.query<{ subject: string; site: string; since: Instant; n: number }>(STALE, [followed, moment(until)]);
+  const looks = theRow(
+    await db.query<{ looks: number; failed: number }>(LOOKS, [followed, moment(from), moment(until)]),
+  );
+  const { rows } = await db.query<{ subject: string; site: string; since: Instant; n: number }>(STALE, [
+    followed,
+    moment(until),
+  ]);
   const watches = theRow(await db.query<{ n: number }>(WATCHED, [followed])).n;
-  return { ...looks, watches, staleCount: rows[0]?.n ?? 0, stale: rows.map(({ subject, site, since }) => ({ subject, site, since })) };
+  return {
+    ...looks,
+    watches,
+    staleCount: rows[0]?.n ?? 0,
+    stale: rows.map(({ subject, site, since }) => ({ subject, site, since })),
+  };
 }

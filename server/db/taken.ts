@@ -21,31 +21,45 @@ interface Part {
   rows?: string;
 }
 
-const BODIES = 'coalesce((SELECT sum(pg_column_size(x.html) + pg_column_size(x.plain)) FROM delivery x WHERE x.plain IS NOT NULL), 0)';
+const BODIES = `coalesce((SELECT sum(pg_column_size(x.html) + pg_column_size(x.plain)) 
+  FROM delivery x WHERE x.plain IS NOT NULL), 0)`;
 
 const PARTS: Record<KeptKind, Part[]> = {
-  looks: [{ table: 'run', time: 'started_at' }, { table: 'watch_run', time: 'started_at' }, { table: 'verdict', time: 'made_at' }],
+  looks: [
+    { table: 'run', time: 'started_at' },
+    { table: 'watch_run', time: 'started_at' },
+    { table: 'verdict', time: 'made_at' },
+  ],
   snapshots: [{ table: 'snapshot', time: 'taken_at' }],
   pictures: [{ table: 'picture', time: 'taken_at' }],
   readings: [{ table: 'reading', time: 'first_seen' }],
   news: [
-    { table: 'change', time: 'seen_at' }, { table: 'alert', time: 'seen_at' }, { table: 'episode', time: 'opened_at' }, { table: 'notice', time: 'made_at' },
+    { table: 'change', time: 'seen_at' },
+    { table: 'alert', time: 'seen_at' },
+    { table: 'episode', time: 'opened_at' },
+    { table: 'notice', time: 'made_at' },
     { table: 'first_reading', time: 'seen_at' },
-    { table: 'cut', time: 'made_at' }, { table: 'delivery', time: 'ordered_at', bytes: `greatest(0, pg_total_relation_size('delivery') - ${BODIES})` },
+    { table: 'cut', time: 'made_at' },
+    { table: 'delivery', time: 'ordered_at', bytes: `greatest(0, pg_total_relation_size('delivery') - ${BODIES})` },
   ],
   editions: [{ table: 'edition', time: 'made_at' }],
-  mails: [{ table: 'delivery', time: 'ordered_at', bytes: BODIES, rows: 'x.plain IS NOT NULL' }, { table: 'drawn', time: 'drawn_at' }],
+  mails: [
+    { table: 'delivery', time: 'ordered_at', bytes: BODIES, rows: 'x.plain IS NOT NULL' },
+    { table: 'drawn', time: 'drawn_at' },
+  ],
   files: [{ table: 'edition_file', time: '(SELECT e.made_at FROM edition e WHERE e.id = x.edition_id)' }],
   edits: [{ table: 'edit', time: 'at' }],
-}; // prettier-ignore
+};
 
 /** Rows are counted so far and no further: whoever looks waits for it. */
 const MOST_COUNTED = 200_000;
 
 /** A table with its partitions, where it has any. */
-const treeOf = (table: string): string => `(SELECT '${table}'::regclass AS relid UNION SELECT relid FROM pg_partition_tree('${table}'))`;
+const treeOf = (table: string): string =>
+  `(SELECT '${table}'::regclass AS relid UNION SELECT relid FROM pg_partition_tree('${table}'))`;
 
-const sizeOf = ({ table, bytes }: Part): string => bytes ?? `(SELECT sum(pg_total_relation_size(p.relid)) FROM ${treeOf(table)} p)`;
+const sizeOf = ({ table, bytes }: Part): string =>
+  bytes ?? `(SELECT sum(pg_total_relation_size(p.relid)) FROM ${treeOf(table)} p)`;
 
 const timeOf = (time: string): string => (time.startsWith('(') ? time : `x.${time}`);
 
@@ -60,11 +74,13 @@ function partSql(part: Part): string {
   const { table, time, rows = 'true' } = part;
   return `
 SELECT ${sizeOf(part)} AS bytes, ${countOf(part)} AS "all",
-  (SELECT count(*) FROM (SELECT FROM ${table} x WHERE ${timeOf(time)} > $1 AND ${rows} LIMIT ${MOST_COUNTED}) w) AS week`;
+  (SELECT count(*)
+  FROM (SELECT FROM ${table} x WHERE ${timeOf(time)} > $1 AND ${rows} LIMIT ${MOST_COUNTED}) w) AS week`;
 }
 
 const sqlOf = (what: KeptKind): string => `
-SELECT sum(bytes)::float8 AS bytes, coalesce(sum(bytes * week / nullif(greatest("all", week), 0)), 0)::float8 AS "weekBytes"
+SELECT sum(bytes)::float8 AS bytes,
+  coalesce(sum(bytes * week / nullif(greatest("all", week), 0)), 0)::float8 AS "weekBytes"
 FROM (${PARTS[what].map(partSql).join(' UNION ALL ')}) parts`;
 
 /** What each kind takes, and what it grew by within the last week. */

@@ -22,7 +22,9 @@ export interface ToldMail {
   orderedAt: Instant;
   sentAt: Instant;
   lines: ToldNow[];
-  /** The edition in which the rest is read, and how many lines that is; of one too large for a list none stands here. */
+  /**
+   * The edition in which the rest is read, and how many lines that is; of one too large for a list none stands here.
+   */
   more: { edition: EditionId; lines: number } | null;
 }
 
@@ -38,19 +40,24 @@ const LARGEST_LISTED = 400_000;
 
 /** Of one edition that went out by several routes the first that arrived. */
 const MAILS = `
-SELECT d.id AS delivery, d.report_id AS report, r.name AS "reportName", d.ordered_at AS "orderedAt", d.sent_at AS "sentAt", d.at_once AS "atOnce",
-  (SELECT coalesce(jsonb_agg(jsonb_build_array(t.alert_id, a.change_id)), '[]') FROM telling t JOIN alert a ON a.id = t.alert_id
+SELECT d.id AS delivery, d.report_id AS report, r.name AS "reportName", d.ordered_at AS "orderedAt",
+  d.sent_at AS "sentAt", d.at_once AS "atOnce",
+  (SELECT coalesce(jsonb_agg(jsonb_build_array(t.alert_id, a.change_id)), '[]') FROM telling t
+  JOIN alert a ON a.id = t.alert_id
     WHERE t.delivery_id = d.id AND t.decision = 'told' AND NOT EXISTS (
       SELECT FROM telling o JOIN delivery e ON e.id = o.delivery_id
-      WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND e.state = 'sent' AND (e.ordered_at, e.id) < (d.ordered_at, d.id)
+      WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND e.state = 'sent'
+        AND (e.ordered_at, e.id) < (d.ordered_at, d.id)
     )) AS heard,
-  (SELECT coalesce(jsonb_agg(t.alert_id), '[]') FROM delivery_edition x JOIN edition_alert h ON h.edition_id = x.edition_id
+  (SELECT coalesce(jsonb_agg(t.alert_id), '[]') FROM delivery_edition x
+  JOIN edition_alert h ON h.edition_id = x.edition_id
     JOIN telling t ON t.alert_id = h.alert_id AND t.report_id = d.report_id AND t.person_id = d.person_id
     WHERE x.delivery_id = d.id AND t.decision = 'stood back') AS "stoodBack",
   (SELECT max(x.edition_id) FROM delivery_edition x WHERE x.delivery_id = d.id) AS edition
 FROM delivery d JOIN report r ON r.id = d.report_id
 WHERE d.person_id = $1 AND d.state = 'sent' AND d.purpose = 'edition'
-  AND (d.beside IS NULL OR NOT EXISTS (SELECT FROM delivery e WHERE (e.id = d.beside OR e.beside = d.beside) AND e.id < d.id AND e.state = 'sent'))`;
+  AND (d.beside IS NULL OR NOT EXISTS (SELECT FROM delivery e
+  WHERE (e.id = d.beside OR e.beside = d.beside) AND e.id < d.id AND e.state = 'sent'))`;
 
 const LATEST = 'ORDER BY d.ordered_at DESC, d.id DESC LIMIT $2';
 /** The moment alone leads to an index; beside it only what stands after that place is let through. */
@@ -60,14 +67,26 @@ const CONTENTS_OF = `
 SELECT m.delivery, e.*
 FROM unnest($1::bigint[]) AS m(delivery) CROSS JOIN LATERAL (
   SELECT ${CONTENTS} FROM delivery_edition x JOIN edition e ON e.id = x.edition_id
-  WHERE x.delivery_id = m.delivery AND (e.document IS NULL OR pg_column_size(e.document) <= ${LARGEST_LISTED}) ORDER BY e.number DESC LIMIT ${MOST_EDITIONS}
+  WHERE x.delivery_id = m.delivery AND (e.document IS NULL OR pg_column_size(e.document) <= ${LARGEST_LISTED})
+  ORDER BY e.number DESC LIMIT ${MOST_EDITIONS}
 ) e`;
 
-type Mail = Omit<ToldMail, 'lines' | 'more'> & { heard: [AlertId, number | null][]; stoodBack: AlertId[]; edition: EditionId; atOnce: boolean };
+type Mail = Omit<ToldMail, 'lines' | 'more'> & {
+  heard: [AlertId, number | null][];
+  stoodBack: AlertId[];
+  edition: EditionId;
+  atOnce: boolean;
+};
 type Contents = EditionContents & { delivery: DeliveryId };
 
 /** What somebody was told, the latest mail first, after a place; of at most so many mails. */
-export async function listTold(db: Db, person: PersonId, after: AfterTold | null, most: number, place: Place): Promise<ToldMail[]> {
+export async function listTold(
+  db: Db,
+  person: PersonId,
+  after: AfterTold | null,
+  most: number,
+  place: Place,
+): Promise<ToldMail[]> {
   const values = [person, most, ...(after === null ? [] : [moment(after.orderedAt), after.delivery])];
   const { rows } = await db.query<Mail>(`${MAILS} ${after === null ? '' : AFTER} ${LATEST}`, values);
   const told = await withLines(db, person, rows, place);
@@ -77,15 +96,24 @@ export async function listTold(db: Db, person: PersonId, after: AfterTold | null
     const rest = Math.max(0, lines.length - MOST_LINES) + beyond;
     return {
       ...mail,
-      lines: lines.slice(0, MOST_LINES).map((line) => ({ ...line, runs: running.has(line.watch), dealtAt: dealtAt(line, dealt) })),
+      lines: lines
+        .slice(0, MOST_LINES)
+        .map((line) => ({ ...line, runs: running.has(line.watch), dealtAt: dealtAt(line, dealt) })),
       more: rest > 0 || lines.length === 0 ? { edition, lines: rest } : null,
     };
   });
 }
 
 /** What each mail told, and how many lines of its edition it had no room for. */
-async function withLines(db: Db, person: PersonId, mails: Mail[], place: Place): Promise<{ mail: Mail; lines: ToldLine[]; beyond: number }[]> {
-  const { rows } = await db.query<StoredContents & { delivery: DeliveryId }>(CONTENTS_OF, [mails.map(({ delivery }) => delivery)]);
+async function withLines(
+  db: Db,
+  person: PersonId,
+  mails: Mail[],
+  place: Place,
+): Promise<{ mail: Mail; lines: ToldLine[]; beyond: number }[]> {
+  const { rows } = await db.query<StoredContents & { delivery: DeliveryId }>(CONTENTS_OF, [
+    mails.map(({ delivery }) => delivery),
+  ]);
   const contents = rows.flatMap((row): Contents | [] => readKnownContents(row) ?? []);
   const told = [];
   for (const mail of mails) {
@@ -109,10 +137,10 @@ async function runningOf(db: Db, lines: ToldLine[]): Promise<Set<WatchId>> {
 
 async function dealtOf(db: Db, person: PersonId, lines: ToldLine[]): Promise<Map<string, Instant>> {
   const names = [...new Set(lines.flatMap(({ key, alerts }) => [key, ...alerts.map(nameOfAlert)]))];
-  const { rows } = await db.query<{ news: string; at: Instant }>('SELECT news, dealt_at AS at FROM dealt WHERE person_id = $1 AND news = ANY($2)', [
-    person,
-    names,
-  ]);
+  const { rows } = await db.query<{ news: string; at: Instant }>(
+    'SELECT news, dealt_at AS at FROM dealt WHERE person_id = $1 AND news = ANY($2)',
+    [person, names],
+  );
   return new Map(rows.map(({ news, at }) => [news, at]));
 }
 
@@ -130,7 +158,10 @@ INSERT INTO dealt (person_id, news, delivery_id, dealt_at) SELECT $1, n, $3, $4 
 ON CONFLICT (person_id, news) DO UPDATE SET dealt_at = excluded.dealt_at`;
 const NOT_DEALT = 'DELETE FROM dealt WHERE person_id = $1 AND news = ANY($2)';
 
-/** She is done with a line of a mail and the alerts on it, or is not after all. False where that mail told her no such thing. */
+/**
+ * She is done with a line of a mail and the alerts on it, or is not after all. False where that mail told her no such
+ * thing.
+ */
 export async function setDealt(
   db: Db,
   person: PersonId,

@@ -13,8 +13,10 @@ export interface Punctuality {
 /** How late the runs of a watch began since a moment; null where there was none. */
 export async function findPunctuality(db: Db, watchId: WatchId, from: Instant): Promise<Punctuality | null> {
   const { rows } = await db.query<Punctuality>(
-    `SELECT count(*) AS runs, percentile_disc(0.5) WITHIN GROUP (ORDER BY r.late_ms) AS "usualMs", max(r.late_ms) AS "mostMs"
-     FROM watch_run w JOIN run r ON r.id = w.run_id AND r.started_at = w.started_at WHERE w.watch_id = $1 AND w.started_at >= $2 AND r.started_at >= $2`,
+    `SELECT count(*) AS runs, percentile_disc(0.5) WITHIN GROUP (ORDER BY r.late_ms) AS "usualMs",
+      max(r.late_ms) AS "mostMs"
+     FROM watch_run w JOIN run r ON r.id = w.run_id AND r.started_at = w.started_at
+     WHERE w.watch_id = $1 AND w.started_at >= $2 AND r.started_at >= $2`,
     [watchId, moment(from)],
   );
   return rows[0] === undefined || rows[0].runs === 0 ? null : rows[0];
@@ -54,7 +56,8 @@ export interface EpisodeRow {
 /** The episodes of a watch's rules that reach into a window. */
 export async function listEpisodes(db: Db, watchId: WatchId, from: Instant): Promise<EpisodeRow[]> {
   const { rows } = await db.query<EpisodeRow>(
-    `SELECT e.id, e.record_id AS "recordId", r.field, e.opened_at AS "openedAt", e.closed_at AS "closedAt", CASE WHEN v.definition->'when' ? 'limits' THEN shown(e.peak) END AS peak
+    `SELECT e.id, e.record_id AS "recordId", r.field, e.opened_at AS "openedAt", e.closed_at AS "closedAt", CASE
+      WHEN v.definition->'when' ? 'limits' THEN shown(e.peak) END AS peak
      FROM episode e JOIN rule r ON r.id = e.rule_id JOIN rule_version v ON v.rule_id = r.id AND v.version = r.version
      WHERE r.watch_id = $1 AND (e.closed_at IS NULL OR e.closed_at >= $2) ORDER BY e.opened_at`,
     [watchId, moment(from)],

@@ -110,8 +110,12 @@ const REPORTS = `
   JOIN report_version rv ON rv.report_id = r.id AND rv.version = r.version
   WHERE j.rule_id = u.id AND j.left_at IS NULL AND r.ended_at IS NULL`;
 
-/** What is met, and does not count until it is left: since the baseline, since it was closed by hand, or as nobody saw it cross. */
-const WAITS = `(memory->'judged'->'heldBack' <> '[]' OR memory->'judged'->'clauses' @> '[{"own": {"side": "passed over"}}]')`;
+/**
+ * What is met, and does not count until it is left: since the baseline, since it was closed by hand, or as nobody saw
+ * it cross.
+ */
+const WAITS =
+  `(memory->'judged'->'heldBack' <> '[]' OR memory->'judged'->'clauses' @> ` + `'[{"own": {"side": "passed over"}}]')`;
 
 /** Of the records of a watch the one that a rule stands out on most. */
 const STATE = `
@@ -131,7 +135,9 @@ const RULES = `
     'since', ${instant('st.since')},
     'lastReason', st.reason,
     'reports', coalesce((${REPORTS}), '[]'),
-    'readers', coalesce((SELECT jsonb_agg(jsonb_build_object('name', q.name, 'kept', q.kept) ORDER BY q.name) FROM (${READERS}) q), '[]'),
+    'readers',
+      coalesce((SELECT jsonb_agg(jsonb_build_object('name', q.name, 'kept', q.kept) ORDER BY q.name)
+    FROM (${READERS}) q), '[]'),
     'audiences', coalesce((SELECT jsonb_agg(q.key ORDER BY q.key) FROM (${AUDIENCES}) q), '[]'),
     'lastDelivery', (${LAST_DELIVERY})
   ) ORDER BY u.id)
@@ -142,7 +148,8 @@ const RULES = `
 
 /** Of its first record, those that are there before those that went. */
 const SERIES = seriesWhere(`s.record_id = coalesce(
-    (SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.gone_since IS NULL AND r.identity <> '${ALL_RECORDS}' ORDER BY r.id LIMIT 1),
+    (SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.gone_since IS NULL AND r.identity <> '${ALL_RECORDS}'
+    ORDER BY r.id LIMIT 1),
     (SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.identity <> '${ALL_RECORDS}' ORDER BY r.id LIMIT 1))`);
 
 /** Only what comes point by point can fall silent in part; of all else no series is looked at. */
@@ -160,12 +167,16 @@ const UNHEARD = `
   HAVING count(*) > 0`;
 
 const NOW = `
-SELECT w.id, w.source_id AS "sourceId", w.state, w.version, v.definition, v.frequency, s.address, t.name AS site, o.name AS owner, w.tags, p.name AS "madeBy", v.made_at AS "madeAt", v.note,
+SELECT w.id, w.source_id AS "sourceId", w.state, w.version, v.definition, v.frequency, s.address, t.name AS site,
+  o.name AS owner, w.tags, p.name AS "madeBy", v.made_at AS "madeAt", v.note,
   w.created_at AS "createdAt",
   CASE WHEN w.state = 'running' THEN greatest(w.read_due_at, d.due_at) END AS "nextDue",
-  w.asked_at AS "askedAt", w.last_read_at AS "lastRunAt", s.last_took_ms AS "lastRunTookMs", w.failing_since AS "failingSince",
+  w.asked_at AS "askedAt", w.last_read_at AS "lastRunAt", s.last_took_ms AS "lastRunTookMs",
+    w.failing_since AS "failingSince",
   w.problem, w.lost, s.way, s.skipped, s.host, h.paused_at AS "hostPausedAt",
-  CASE WHEN h.looks >= h.looks_a_day AND s.way <> 'posted' THEN jsonb_build_object('host', h.name, 'most', h.looks_a_day, 'until', ${instant('h.looks_until')}) END AS "looksSpent",
+  CASE WHEN h.looks >= h.looks_a_day AND s.way <> 'posted'
+    THEN jsonb_build_object('host', h.name, 'most', h.looks_a_day, 'until', ${instant('h.looks_until')})
+    END AS "looksSpent",
   w.record_count AS "recordCount",
   (SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.identity = '${ALL_RECORDS}') AS "allRecords",
   (SELECT count(*) FROM offered_record o WHERE o.watch_id = w.id) AS "offeredCount",
@@ -190,7 +201,11 @@ export async function findWatch(db: Db, id: WatchId): Promise<WatchNow | null> {
 
 /** What is stored as JSON, in its present shape. */
 function watchOf({ rules, definition, ...watch }: WatchNow): WatchNow {
-  const known = rules.map((rule) => ({ ...rule, definition: storedRule.read(rule.definition), lastReason: reasonOf(rule.lastReason) }));
+  const known = rules.map((rule) => ({
+    ...rule,
+    definition: storedRule.read(rule.definition),
+    lastReason: reasonOf(rule.lastReason),
+  }));
   return { ...watch, definition: storedDefinition.read(definition), rules: known };
 }
 
@@ -206,7 +221,8 @@ export async function watchesOf(db: Db, ids: number[]): Promise<WatchNow[]> {
 /** What the chain needs to know of a watch. */
 export function chainFactsOf(watch: WatchNow, locale: string): ChainFacts {
   const { rules } = watch;
-  const isFramed = (key: string) => (watch.definition.fields.find((field) => field.key === key)?.frames ?? []).length > 0;
+  const isFramed = (key: string) =>
+    (watch.definition.fields.find((field) => field.key === key)?.frames ?? []).length > 0;
   const labelOf = (key: string) => watch.definition.fields.find((field) => field.key === key)?.label ?? key;
   const shown = watch.series.filter((series) => watch.definition.fields.some((field) => field.key === series.field));
   return {
@@ -218,10 +234,18 @@ export function chainFactsOf(watch: WatchNow, locale: string): ChainFacts {
     nextDue: watch.nextDue,
     problem: watch.problem,
     failingSince: watch.failingSince,
-    values: shown.map((series) => ({ label: labelOf(series.field), value: series.value, lastGoodAt: series.lastGoodAt })),
+    values: shown.map((series) => ({
+      label: labelOf(series.field),
+      value: series.value,
+      lastGoodAt: series.lastGoodAt,
+    })),
     records: watch.recordCount,
     unheard: watch.unheard,
-    lost: Object.entries(watch.lost ?? {}).map(([field, ways]) => ({ label: labelOf(field), ways, framed: isFramed(field) })),
+    lost: Object.entries(watch.lost ?? {}).map(([field, ways]) => ({
+      label: labelOf(field),
+      ways,
+      framed: isFramed(field),
+    })),
     rules: rules.map(({ definition, state, waiting, since, lastReason, reports }) => ({
       asked: definition.name ?? describeCondition(definition.when, namesOf(labelOf, locale)),
       off: definition.off === true,

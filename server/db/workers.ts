@@ -6,7 +6,11 @@ const WORKER_DEAD_AFTER = 30 * SECOND;
 const FORGOTTEN_AFTER = 3600 * SECOND;
 
 /** Tells that a worker lives. */
-export async function beat(db: Db, worker: { id: string; process: string; startedAt: Instant; lost: number }, now: Instant): Promise<void> {
+export async function beat(
+  db: Db,
+  worker: { id: string; process: string; startedAt: Instant; lost: number },
+  now: Instant,
+): Promise<void> {
   await db.query(
     `INSERT INTO worker (id, process, started_at, seen_at, connections_lost) VALUES ($1, $2, $3, $4, $5)
      ON CONFLICT (id) DO UPDATE SET seen_at = excluded.seen_at, connections_lost = excluded.connections_lost`,
@@ -35,7 +39,8 @@ const OVERDUE_AFTER = 120 * SECOND;
 /** Reads the pulse at a moment. */
 export async function readPulse(db: Db, now: Instant): Promise<Pulse> {
   const result = await db.query<Pulse>(
-    `SELECT (SELECT count(*) FROM worker WHERE seen_at > $1) AS workers, (SELECT max(seen_at) FROM worker) AS "lastSeen",
+    `SELECT (SELECT count(*) FROM worker WHERE seen_at > $1) AS workers, (SELECT max(seen_at)
+      FROM worker) AS "lastSeen",
        (SELECT min(due_at) FROM due) AS "nextDue", (SELECT count(*) FROM due WHERE due_at < $2) AS overdue,
        (SELECT coalesce(sum(connections_lost), 0)::int FROM worker WHERE seen_at > $1) AS lost`,
     [moment(now - WORKER_DEAD_AFTER), moment(now - OVERDUE_AFTER)],

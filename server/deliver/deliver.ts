@@ -1,7 +1,15 @@
 import type { DeliveryId, PersonId } from '#core/id';
 import { fail, type Result } from '#core/result';
 import { backOff, type Instant } from '#core/when/interval';
-import { beginAttempt, countWaiting, endAttempt, hurryDeliveries, pauseAddress, type AttemptEnd, type BegunAttempt } from '../db/deliveries';
+import {
+  beginAttempt,
+  countWaiting,
+  endAttempt,
+  hurryDeliveries,
+  pauseAddress,
+  type AttemptEnd,
+  type BegunAttempt,
+} from '../db/deliveries';
 import { inTransaction, type Pool } from '../db/pool';
 import { standIn } from '../db/stand-in';
 import type { Log } from '../log';
@@ -39,8 +47,8 @@ export interface Post {
 /**
  * Sends one delivery, once by its identity. The attempt is recorded before it is made: a crash between the server's
  * 'accepted' and our record of it leaves an attempt without an end, whose outcome is unknown; it is then sent again
- * under the same Message-ID and marked so. A mail not taken is tried again with back-off until it is. However many jobs there are
- * for a delivery, one attempt is made at a time, and one that was overtaken changes nothing.
+ * under the same Message-ID and marked so. A mail not taken is tried again with back-off until it is. However many jobs
+ * there are for a delivery, one attempt is made at a time, and one that was overtaken changes nothing.
  */
 export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void> {
   const step = post.onStep ?? (() => Promise.resolve());
@@ -63,18 +71,28 @@ export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void>
   const own = await inTransaction(post.pool, async (db) => {
     const ended = await endAttempt(db, begun, end, post.clock());
     if (ended && end.state === 'given up') await standIn(db, [deliveryId], post.mailDomain, post.clock());
-    if (!sent.ok && sent.error.badAddress === true) await pauseAddress(db, begun.person, begun.mail.to.address, sent.error.response, post.clock());
+    if (!sent.ok && sent.error.badAddress === true)
+      await pauseAddress(db, begun.person, begun.mail.to.address, sent.error.response, post.clock());
     if (ended && end.nextAttemptAt !== null) await post.jobs.enqueueMail(db, [deliveryId], end.nextAttemptAt);
     return ended;
   });
-  post.log.info({ delivery: deliveryId, attempt: begun.attempt, state: own ? end.state : 'overtaken', response: end.response }, 'delivery attempted');
+  post.log.info(
+    { delivery: deliveryId, attempt: begun.attempt, state: own ? end.state : 'overtaken', response: end.response },
+    'delivery attempted',
+  );
   await step('recorded');
 }
 
-const NO_GATEWAY: MailProblem = { outcome: 'no answer', response: 'This Shrike has no text gateway: set SHRIKE_TEXT_GATEWAY.' };
+const NO_GATEWAY: MailProblem = {
+  outcome: 'no answer',
+  response: 'This Shrike has no text gateway: set SHRIKE_TEXT_GATEWAY.',
+};
 
 /** Sends what an attempt is of by its route: a mail, a text as a mail to the gateway, an event as a post. */
-async function sendBy(post: Post, { route, mail, sentAgain, person }: BegunAttempt): Promise<Result<string, MailProblem>> {
+async function sendBy(
+  post: Post,
+  { route, mail, sentAgain, person }: BegunAttempt,
+): Promise<Result<string, MailProblem>> {
   const mostMs = post.leaseMs * SHARE_OF_LEASE;
   const { address } = mail.to;
   if (route === 'webhook') {
@@ -96,7 +114,10 @@ async function sendBy(post: Post, { route, mail, sentAgain, person }: BegunAttem
 }
 
 /** A mail with its pictures, as it goes out. */
-export async function illustrated<Mail extends Pick<OutgoingMail, 'html' | 'files'>>(pictures: MailPictures, mail: Mail): Promise<Mail> {
+export async function illustrated<Mail extends Pick<OutgoingMail, 'html' | 'files'>>(
+  pictures: MailPictures,
+  mail: Mail,
+): Promise<Mail> {
   if (mail.html === null) return mail;
   const { html, pictures: inline } = await pictures.borneBy(mail.html);
   return { ...mail, html, files: [...mail.files, ...inline] };
@@ -112,7 +133,8 @@ const MOST_UNKNOWN = 8;
 function afterProblem(post: Post, begun: BegunAttempt, problem: MailProblem): AttemptEnd {
   const now = post.clock();
   const { outcome, response, badAddress } = problem;
-  if (badAddress === true && begun.purpose !== 'edition') return { state: 'given up', outcome, response, nextAttemptAt: null };
+  if (badAddress === true && begun.purpose !== 'edition')
+    return { state: 'given up', outcome, response, nextAttemptAt: null };
   if (now - begun.orderedAt > post.giveUpMs || (outcome === 'unknown' && begun.attempt >= MOST_UNKNOWN)) {
     return { state: 'given up', outcome, response, nextAttemptAt: null };
   }
@@ -121,12 +143,13 @@ function afterProblem(post: Post, begun: BegunAttempt, problem: MailProblem): At
 }
 
 /**
- * Tries every mail that waits, whether its time has come or not, a few times where it is not taken; returns how often. For a clock that is not
- * the world's.
+ * Tries every mail that waits, whether its time has come or not, a few times where it is not taken; returns how often.
+ * For a clock that is not the world's.
  */
 export async function sendWaiting(post: Post): Promise<number> {
   let tried = 0;
-  for (let round = 0; round < ROUNDS && (round === 0 || (await countWaiting(post.pool)) > 0); round += 1) tried += await tryWaiting(post);
+  for (let round = 0; round < ROUNDS && (round === 0 || (await countWaiting(post.pool)) > 0); round += 1)
+    tried += await tryWaiting(post);
   return tried;
 }
 

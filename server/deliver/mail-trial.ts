@@ -13,7 +13,12 @@ export interface Tried {
 const MOST_LINES = 200;
 
 /** Sends one mail through one server and keeps what both say. Passwords are not among it. */
-export async function tryServer(server: MailServer, signing: Signing | null, from: string, mail: OutgoingMail): Promise<Tried> {
+export async function tryServer(
+  server: MailServer,
+  signing: Signing | null,
+  from: string,
+  mail: OutgoingMail,
+): Promise<Tried> {
   const dialogue: string[] = [];
   const secret = server.signIn?.password ?? '';
   const transport = openServer(server, signing, (line) => {

@@ -49,15 +49,23 @@ export interface MailRoute {
 
 const LONGEST_MS = 60_000;
 
-/** Sends mail through an SMTP server, and through the next one where that cannot be reached or takes nothing just now. */
+/**
+ * Sends mail through an SMTP server, and through the next one where that cannot be reached or takes nothing just now.
+ */
 export class Mailer {
   readonly #servers: { transport: Transporter; name: string }[];
 
   constructor(private readonly route: MailRoute) {
-    this.#servers = route.servers.map((server) => ({ transport: openServer(server, route.signing), name: `${server.host}:${server.port}` }));
+    this.#servers = route.servers.map((server) => ({
+      transport: openServer(server, route.signing),
+      name: `${server.host}:${server.port}`,
+    }));
   }
 
-  /** Sends one mail; ok holds the server's words of acceptance. A server that dawdles is given up, and may have taken it all the same. */
+  /**
+   * Sends one mail; ok holds the server's words of acceptance. A server that dawdles is given up, and may have taken it
+   * all the same.
+   */
   async send(mail: OutgoingMail, mostMs = LONGEST_MS): Promise<Result<string, MailProblem>> {
     const late = new AbortController();
     const given = sleep(mostMs, undefined, { signal: late.signal, ref: false }).then(
@@ -78,7 +86,10 @@ export class Mailer {
         return ok(`${by}${wordsOf(sent.response)}`);
       } catch (error) {
         const own = problemOf(error);
-        problem = { ...own, response: place === 0 ? own.response : wordsOf(`${problem.response}; ${by}${own.response}`) };
+        problem = {
+          ...own,
+          response: place === 0 ? own.response : wordsOf(`${problem.response}; ${by}${own.response}`),
+        };
         if (!passesOn(own, error)) break;
       }
     }
@@ -91,8 +102,9 @@ export class Mailer {
 }
 
 /**
- * Whether another server may be asked: this one was not reached, does not know us, or takes nothing just now (4yz). What it refused for good no
- * other is asked. A connection that broke off may have brought the whole mail: which step it was at is not told, so nothing is passed on.
+ * Whether another server may be asked: this one was not reached, does not know us, or takes nothing just now (4yz).
+ * What it refused for good no other is asked. A connection that broke off may have brought the whole mail: which step
+ * it was at is not told, so nothing is passed on.
  */
 function passesOn({ outcome }: MailProblem, error: unknown): boolean {
   const { code, responseCode = 0, message = '' } = error as { code?: string; responseCode?: number; message?: string };
@@ -101,8 +113,12 @@ function passesOn({ outcome }: MailProblem, error: unknown): boolean {
   return code === 'EDNS' || code === 'ETLS' || (code === 'ESOCKET' && !/ECONNRESET|EPIPE/.test(message));
 }
 
-/** Words from outside that look like an encoded word (RFC 2047) are encoded themselves: what is read is what stands there. */
-const subjectOf = (subject: string) => (subject.includes('=?') ? { prepared: true, foldLines: true, value: encodeWord(subject, 'Q', 52) } : subject);
+/**
+ * Words from outside that look like an encoded word (RFC 2047) are encoded themselves: what is read is what stands
+ * there.
+ */
+const subjectOf = (subject: string) =>
+  subject.includes('=?') ? { prepared: true, foldLines: true, value: encodeWord(subject, 'Q', 52) } : subject;
 
 /** A mail as nodemailer takes it. */
 export function messageOf(from: string, mail: OutgoingMail): SendMailOptions {
@@ -124,7 +140,10 @@ export function messageOf(from: string, mail: OutgoingMail): SendMailOptions {
       'Auto-Submitted': 'auto-generated',
       ...(mail.leave === null
         ? {}
-        : { 'List-Unsubscribe': { prepared: true, value: `<${mail.leave}>` }, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' }),
+        : {
+            'List-Unsubscribe': { prepared: true, value: `<${mail.leave}>` },
+            'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click',
+          }),
       ...(mail.sentAgain ? { 'X-Sent-Again': 'the outcome of an earlier try is unknown' } : {}),
     },
   };
@@ -133,22 +152,34 @@ export function messageOf(from: string, mail: OutgoingMail): SendMailOptions {
 /** A mail as a file (RFC 5322), dated when it went out. */
 export async function mailFile(from: string, mail: OutgoingMail, date: Instant): Promise<Buffer> {
   const transport = createTransport({ streamTransport: true, buffer: true, newline: 'windows' });
-  const { message } = await transport.sendMail({ ...messageOf(from, mail), date: new Date(date), disableFileAccess: true, disableUrlAccess: true });
+  const { message } = await transport.sendMail({
+    ...messageOf(from, mail),
+    date: new Date(date),
+    disableFileAccess: true,
+    disableUrlAccess: true,
+  });
   return message as Buffer;
 }
 
 function problemOf(error: unknown): MailProblem {
-  const { response, code, message, responseCode, command } = error as Record<'response' | 'code' | 'message' | 'command', string | undefined> & {
+  const { response, code, message, responseCode, command } = error as Record<
+    'response' | 'code' | 'message' | 'command',
+    string | undefined
+  > & {
     responseCode?: number;
   };
   if (typeof response === 'string' && response !== '')
-    return { outcome: 'refused', response: wordsOf(response), badAddress: command === 'RCPT TO' && isForGood(responseCode, response) };
+    return {
+      outcome: 'refused',
+      response: wordsOf(response),
+      badAddress: command === 'RCPT TO' && isForGood(responseCode, response),
+    };
   return { outcome: 'no answer', response: wordsOf([code, message].filter(Boolean).join(': ')) };
 }
 
 /**
- * A mailbox that is not there, or takes nothing any more (RFC 5321, 4.2.3). What is refused by a policy says nothing of the address (RFC 3463,
- * 3.8), nor does one that is full.
+ * A mailbox that is not there, or takes nothing any more (RFC 5321, 4.2.3). What is refused by a policy says nothing of
+ * the address (RFC 3463, 3.8), nor does one that is full.
  */
 const isForGood = (code: number | undefined, response: string): boolean =>
   (code === 550 || code === 551 || code === 553) && !/\b5\.(?:7|2\.2)\b/.test(response);

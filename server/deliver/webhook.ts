@@ -32,14 +32,22 @@ export class Webhooks {
     trust: Trust,
     private readonly userAgent: string,
   ) {
-    this.#agent = new Agent({ connect: checkedConnector(rules, trust, TIMEOUT_MS), connections: 4, keepAliveTimeout: 4_000 });
+    this.#agent = new Agent({
+      connect: checkedConnector(rules, trust, TIMEOUT_MS),
+      connections: 4,
+      keepAliveTimeout: 4_000,
+    });
   }
 
-  /** Posts one event; ok holds the answer. A redirect is not followed: what is signed goes where it was said, and nowhere else. */
+  /**
+   * Posts one event; ok holds the answer. A redirect is not followed: what is signed goes where it was said, and
+   * nowhere else.
+   */
   async send({ id, address, body, secret }: OutgoingPost, now: Instant): Promise<Result<string, MailProblem>> {
     const url = webAddress(address);
     if (url === null) return fail({ outcome: 'no answer', response: 'This is not an address that can be posted to.' });
-    if (secret === null) return fail({ outcome: 'no answer', response: 'This Shrike has no key to sign with: set SHRIKE_SECRET_KEY.' });
+    if (secret === null)
+      return fail({ outcome: 'no answer', response: 'This Shrike has no key to sign with: set SHRIKE_SECRET_KEY.' });
     const signal = AbortSignal.timeout(TIMEOUT_MS);
     try {
       const headers = {
@@ -50,11 +58,16 @@ export class Webhooks {
       const answer = await request(url, { dispatcher: this.#agent, method: 'POST', headers, body, signal });
       const read = await readBody(answer.body, undefined, MOST_BYTES).catch(() => fail('too large' as const));
       const said = wordsOf(`${answer.statusCode} ${read.ok ? read.value.toString('utf8') : ''}`.trim());
-      return answer.statusCode >= 200 && answer.statusCode <= 299 ? ok(said) : fail({ outcome: 'refused', response: said });
+      return answer.statusCode >= 200 && answer.statusCode <= 299
+        ? ok(said)
+        : fail({ outcome: 'refused', response: said });
     } catch (error) {
       if (signal.aborted) return fail({ outcome: 'unknown', response: `no end after ${TIMEOUT_MS / SECOND} s` });
       const { code = '' } = error as { code?: string };
-      return fail({ outcome: MAY_HAVE_COME.has(code) ? 'unknown' : 'no answer', response: wordsOf(describeFetchProblem(problemOf(error, address))) });
+      return fail({
+        outcome: MAY_HAVE_COME.has(code) ? 'unknown' : 'no answer',
+        response: wordsOf(describeFetchProblem(problemOf(error, address))),
+      });
     }
   }
 

@@ -3,7 +3,15 @@ import { ALERT_SIZE, DRAWN_DAYS, MOVE_SIZE, drawSeries } from '#core/tell/drawin
 import { contentId, drawnNames, drawnOf, withDrawn, type Drawn } from '#core/tell/drawn';
 import { limitOf } from '#core/tell/news';
 import { DAY, type Instant } from '#core/when/interval';
-import { alertsToDraw, findDrawn, keepDrawn, pagedMoves, seriesOfMoves, type AlertDrawn, type DrawnImage } from '../db/drawn';
+import {
+  alertsToDraw,
+  findDrawn,
+  keepDrawn,
+  pagedMoves,
+  seriesOfMoves,
+  type AlertDrawn,
+  type DrawnImage,
+} from '../db/drawn';
 import { findChangePictures, findPictureImage, type KeptPicture } from '../db/pictures';
 import type { Pool } from '../db/pool';
 import { listSparks } from '../db/sparks';
@@ -42,10 +50,18 @@ const isMovedPage = (drawn: Drawn | null): boolean => drawn?.of === 'moved page'
 export class MailPictures {
   constructor(private readonly of: { pool: Pool; reading: ReadingPool; log: Log; clock: () => Instant }) {}
 
-  /** A mail as it goes out: what it shows is named in its page, and borne beside it. What is sent under no number is not kept. */
+  /**
+   * A mail as it goes out: what it shows is named in its page, and borne beside it. What is sent under no number is not
+   * kept.
+   */
   async borneBy(html: string, isSent = true): Promise<{ html: string; pictures: Inline[] }> {
     const drawn = await this.#drawn(html, isSent);
-    const pictures = [...drawn].map(([name, { type, body }]) => ({ name: `${name}.${type.split('/')[1]}`, type, body, cid: contentId(name) }));
+    const pictures = [...drawn].map(([name, { type, body }]) => ({
+      name: `${name}.${type.split('/')[1]}`,
+      type,
+      body,
+      cid: contentId(name),
+    }));
     return { html: withDrawn(html, (name) => (drawn.has(name) ? `cid:${contentId(name)}` : null)), pictures };
   }
 
@@ -68,7 +84,10 @@ export class MailPictures {
       const fresh =
         missing.length === 0
           ? new Map<string, DrawnImage>()
-          : await this.#draw(missing, [...kept].filter(([name, image]) => image !== null && isMovedPage(drawnOf(name))).length);
+          : await this.#draw(
+              missing,
+              [...kept].filter(([name, image]) => image !== null && isMovedPage(drawnOf(name))).length,
+            );
       if (keep && fresh.size > 0) await keepDrawn(this.of.pool, fresh, this.of.clock());
       return new Map([...kept, ...fresh].flatMap(([name, image]) => (image === null ? [] : [[name, image]])));
     } catch (error) {
@@ -79,9 +98,22 @@ export class MailPictures {
 
   async #draw(names: string[], pagesKept: number): Promise<Map<string, DrawnImage>> {
     const asked = names.map((name) => ({ name, drawn: drawnOf(name) }));
-    const alerts = new Map((await alertsToDraw(this.of.pool, asked.flatMap(({ drawn }) => (drawn !== null && 'alert' in drawn ? [drawn.alert] : [])))).map((alert) => [alert.id, alert])); // prettier-ignore
-    const series = await seriesOfMoves(this.of.pool, asked.flatMap(({ drawn }) => (drawn?.of === 'move' ? [drawn.move] : []))); // prettier-ignore
-    const paged = await pagedMoves(this.of.pool, asked.flatMap(({ drawn }) => (drawn?.of === 'moved page' ? [drawn.move] : []))); // prettier-ignore
+    const alerts = new Map(
+      (
+        await alertsToDraw(
+          this.of.pool,
+          asked.flatMap(({ drawn }) => (drawn !== null && 'alert' in drawn ? [drawn.alert] : [])),
+        )
+      ).map((alert) => [alert.id, alert]),
+    );
+    const series = await seriesOfMoves(
+      this.of.pool,
+      asked.flatMap(({ drawn }) => (drawn?.of === 'move' ? [drawn.move] : [])),
+    );
+    const paged = await pagedMoves(
+      this.of.pool,
+      asked.flatMap(({ drawn }) => (drawn?.of === 'moved page' ? [drawn.move] : [])),
+    );
     const images = new Map<string, DrawnImage>();
     let pages = pagesKept;
     const until = Date.now() + LONGEST_MS;
@@ -113,7 +145,12 @@ export class MailPictures {
     return this.#series(alert.series, alert.at, ALERT_SIZE, limit === null ? null : Number(limit.amount));
   }
 
-  async #series(id: SeriesId | null, until: Instant, size: typeof ALERT_SIZE, limit: number | null): Promise<DrawnImage> {
+  async #series(
+    id: SeriesId | null,
+    until: Instant,
+    size: typeof ALERT_SIZE,
+    limit: number | null,
+  ): Promise<DrawnImage> {
     if (id === null) return null;
     const from = until - DRAWN_DAYS * DAY;
     const course = (await listSparks(this.of.pool, [id], from, until + 1, Math.min(STRETCHES, size.width))).get(id);
@@ -127,6 +164,8 @@ export class MailPictures {
     const picture: KeptPicture | null = pictures?.[when] ?? null;
     if (pictures === null || picture === null) return null;
     const image = await findPictureImage(pool, watch, picture.snapshotId);
-    return image === null ? null : clipOf(image, picture, await placeOn(reading, picture, pictures.definition, pictures.field));
+    return image === null
+      ? null
+      : clipOf(image, picture, await placeOn(reading, picture, pictures.definition, pictures.field));
   }
 }

@@ -10,7 +10,11 @@ const DECODERS: Record<string, () => NodeJS.ReadWriteStream> = {
 };
 
 /** Reads a response body, decompressed, up to a number of bytes; past that it is refused and the stream closed. */
-export async function readBody(stream: Readable, encoding: string | undefined, mostBytes: number): Promise<Result<Buffer, 'too large'>> {
+export async function readBody(
+  stream: Readable,
+  encoding: string | undefined,
+  mostBytes: number,
+): Promise<Result<Buffer, 'too large'>> {
   const decoder = DECODERS[encoding?.trim().toLowerCase() ?? '']?.();
   if (decoder !== undefined) stream.on('error', (error) => (decoder as unknown as Readable).destroy(error));
   const source = decoder === undefined ? stream : (stream.pipe(decoder) as unknown as Readable);

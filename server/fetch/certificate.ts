@@ -12,13 +12,25 @@ export interface ShownCertificate {
 
 const SHAKE_MS = 8_000;
 
-/** Shakes hands with the host of an address, at the address that was checked, and sends nothing; null when none is shown. */
-export async function certificateShown({ hostname, port }: URL, rules: Pick<AddressRules, 'check'>): Promise<ShownCertificate | null> {
+/**
+ * Shakes hands with the host of an address, at the address that was checked, and sends nothing; null when none is
+ * shown.
+ */
+export async function certificateShown(
+  { hostname, port }: URL,
+  rules: Pick<AddressRules, 'check'>,
+): Promise<ShownCertificate | null> {
   const onPort = Number(port || 443);
   const checked = await rules.check(hostname, onPort);
   if (!checked.ok) return null;
   return new Promise((resolve) => {
-    const socket = connect({ host: checked.value, port: onPort, servername: hostname, rejectUnauthorized: false, timeout: SHAKE_MS });
+    const socket = connect({
+      host: checked.value,
+      port: onPort,
+      servername: hostname,
+      rejectUnauthorized: false,
+      timeout: SHAKE_MS,
+    });
     const end = (shown: ShownCertificate | null) => {
       socket.destroy();
       resolve(shown);

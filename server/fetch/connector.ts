@@ -84,10 +84,15 @@ export function problemOf(error: unknown, address: string): FetchProblem {
   return { reason: 'no answer', detail: words[code] ?? (code || message).toLowerCase().slice(0, 80) };
 }
 
-/** What broke a handshake, by the codes of OpenSSL (`man ERR_GET_REASON`) as Node passes them on; null for any other failure. */
+/**
+ * What broke a handshake, by the codes of OpenSSL (`man ERR_GET_REASON`) as Node passes them on; null for any other
+ * failure.
+ */
 function handshakeOf(code: string, message: string): Handshake | null {
-  if (/WRONG_VERSION_NUMBER|HTTP_REQUEST|PACKET_LENGTH_TOO_LONG|RECORD_LAYER_FAILURE/.test(code)) return 'not encrypted';
-  if (/UNSUPPORTED_PROTOCOL|PROTOCOL_VERSION|VERSION_TOO_LOW|DH_KEY_TOO_SMALL|NO_SHARED_CIPHER|LEGACY/.test(code)) return 'outdated';
+  if (/WRONG_VERSION_NUMBER|HTTP_REQUEST|PACKET_LENGTH_TOO_LONG|RECORD_LAYER_FAILURE/.test(code))
+    return 'not encrypted';
+  if (/UNSUPPORTED_PROTOCOL|PROTOCOL_VERSION|VERSION_TOO_LOW|DH_KEY_TOO_SMALL|NO_SHARED_CIPHER|LEGACY/.test(code))
+    return 'outdated';
   if (/UNRECOGNIZED_NAME/.test(code)) return 'another name';
   if (/CERTIFICATE_REQUIRED|PEER_DID_NOT_RETURN/.test(code)) return 'wants a certificate';
   return /^ERR_SSL|^EPROTO/.test(code) || /before secure TLS connection/.test(message) ? 'broken off' : null;

@@ -60,7 +60,11 @@ export class Fetcher {
     private readonly limits: FetchLimits,
     trust: Trust = NO_TRUST,
   ) {
-    this.#agent = new Agent({ connect: checkedConnector(rules, trust, limits.timeoutMs), connections: 64, keepAliveTimeout: 4_000 });
+    this.#agent = new Agent({
+      connect: checkedConnector(rules, trust, limits.timeoutMs),
+      connections: 64,
+      keepAliveTimeout: 4_000,
+    });
   }
 
   /** Fetches one page. Every failure, of the network or of the page, is a stated problem. */
@@ -122,7 +126,11 @@ export class Fetcher {
       discard(response);
       return fail(refusal);
     }
-    const body = await readBody(response.body, headerOf(response, 'content-encoding') ?? undefined, this.limits.mostBytes);
+    const body = await readBody(
+      response.body,
+      headerOf(response, 'content-encoding') ?? undefined,
+      this.limits.mostBytes,
+    );
     if (!body.ok) return fail({ reason: 'too large', mostBytes: this.limits.mostBytes });
     if (body.value.length === 0) return fail({ reason: 'empty' });
     if (!looksLikeText(body.value, contentType)) return fail({ reason: 'not text', contentType: typeOf(contentType) });
@@ -145,9 +153,9 @@ export class Fetcher {
 }
 
 /**
- * What of a request crosses a redirect (RFC 9110, 15.4): after 303, and of a POST after 301 and 302, it goes on as a GET; after 307 and
- * 308 as it was. What was typed for one site never goes to another, nor back once it was left. Null where a POST would have to go
- * there without what it is about.
+ * What of a request crosses a redirect (RFC 9110, 15.4): after 303, and of a POST after 301 and 302, it goes on as a
+ * GET; after 307 and 308 as it was. What was typed for one site never goes to another, nor back once it was left. Null
+ * where a POST would have to go there without what it is about.
  */
 function carriedOver(sent: FetchRequest, status: number, sameOrigin: boolean): FetchRequest | null {
   const { address } = sent;
@@ -156,7 +164,11 @@ function carriedOver(sent: FetchRequest, status: number, sameOrigin: boolean): F
   if (!sameOrigin) return asGet ? { address } : null;
   if (!asGet) return sent;
   const headers = Object.entries(sent.headers ?? {}).filter(([name]) => isGet || !name.startsWith('content-'));
-  return { address, headers: Object.fromEntries(headers), ...(isGet ? { etag: sent.etag, lastModified: sent.lastModified } : {}) };
+  return {
+    address,
+    headers: Object.fromEntries(headers),
+    ...(isGet ? { etag: sent.etag, lastModified: sent.lastModified } : {}),
+  };
 }
 
 function redirectOf(response: Dispatcher.ResponseData, from: URL): URL | null | undefined {
@@ -172,7 +184,11 @@ const typeOf = (contentType: string) => contentType.split(';')[0]?.trim().toLowe
 function refusalOf(response: Dispatcher.ResponseData, contentType: string, mostBytes: number): FetchProblem | null {
   const status = response.statusCode;
   if (status < 200 || status > 299)
-    return { reason: 'status', status, retryAfterSeconds: retryAfter(headerOf(response, 'retry-after'), headerOf(response, 'date')) };
+    return {
+      reason: 'status',
+      status,
+      retryAfterSeconds: retryAfter(headerOf(response, 'retry-after'), headerOf(response, 'date')),
+    };
   if (NEVER_TEXT.test(typeOf(contentType))) return { reason: 'not text', contentType: typeOf(contentType) };
   const length = headerOf(response, 'content-length');
   return length !== null && Number(length) > mostBytes ? { reason: 'too large', mostBytes } : null;
@@ -182,7 +198,8 @@ const PROBED = 2000;
 
 /** Whether bytes are text: without noughts, unless they are marked as UTF-16. */
 function looksLikeText(bytes: Buffer, contentType: string): boolean {
-  const wide = (bytes[0] === 0xff && bytes[1] === 0xfe) || (bytes[0] === 0xfe && bytes[1] === 0xff) || /utf-16/i.test(contentType);
+  const wide =
+    (bytes[0] === 0xff && bytes[1] === 0xfe) || (bytes[0] === 0xfe && bytes[1] === 0xff) || /utf-16/i.test(contentType);
   return wide || !bytes.subarray(0, PROBED).includes(0);
 }
 

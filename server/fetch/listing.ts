@@ -13,8 +13,8 @@ export interface ListingLimits {
 }
 
 /**
- * Follows a listing from its first page and joins its pages into one body, in order. A page that was seen before ends the way. What
- * stands on another host is not followed: its rules, pauses and secrets are not those of this one.
+ * Follows a listing from its first page and joins its pages into one body, in order. A page that was seen before ends
+ * the way. What stands on another host is not followed: its rules, pauses and secrets are not those of this one.
  */
 export async function followListing(
   first: FetchedPage,
@@ -36,28 +36,38 @@ export async function followListing(
     if (host !== new URL(first.finalAddress).host) return broken(pages, `the next one is on another host, ${host}`);
     const fetched = await fetchPage(next);
     // A counter runs past the end; a link that leads nowhere is a failure.
-    if (!fetched.ok && follow.by === 'counter' && fetched.error.reason === 'status' && fetched.error.status === 404) break;
+    if (!fetched.ok && follow.by === 'counter' && fetched.error.reason === 'status' && fetched.error.status === 404)
+      break;
     if (!fetched.ok) return fetched;
     const page = fetched.value;
     if (page.kind !== 'page' || pages.some((each) => each.hash.equals(page.hash))) break;
     pages.push(page);
     if (bytesOf(pages) > mostBytes) return fail({ reason: 'too large', mostBytes });
-    if (performance.now() - began > mostMs) return broken(pages, `the rest would take longer than ${Math.round(mostMs / 60_000)} min`);
+    if (performance.now() - began > mostMs)
+      return broken(pages, `the rest would take longer than ${Math.round(mostMs / 60_000)} min`);
   }
   return ok(joined(pages, first));
 }
 
-const broken = (pages: FetchedPage[], detail: string) => fail({ reason: 'not followed' as const, pages: pages.length, detail });
+const broken = (pages: FetchedPage[], detail: string) =>
+  fail({ reason: 'not followed' as const, pages: pages.length, detail });
 const bytesOf = (pages: FetchedPage[]) => pages.reduce((sum, page) => sum + page.bytes, 0);
 
-async function nextAddress(page: FetchedPage, follow: Following, fetched: number, reading: ReadingPool): Promise<Result<string | null, string>> {
+async function nextAddress(
+  page: FetchedPage,
+  follow: Following,
+  fetched: number,
+  reading: ReadingPool,
+): Promise<Result<string | null, string>> {
   const from = new URL(page.finalAddress);
   if (follow.by === 'counter') {
     from.searchParams.set(follow.parameter, String(follow.from + fetched));
     return ok(from.href);
   }
   const body = bodyOf(page.body());
-  const found = await reading.run('next link', { body: { key: body.key, receivedAt: 0 }, selector: follow.selector }, [body]);
+  const found = await reading.run('next link', { body: { key: body.key, receivedAt: 0 }, selector: follow.selector }, [
+    body,
+  ]);
   if (!found.ok) return fail(describeTaskProblem(found.error, 'looking for its next page'));
   const href = found.value;
   return ok(href !== null && URL.canParse(href, from.href) ? new URL(href, from.href).href : null);

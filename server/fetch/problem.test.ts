@@ -32,21 +32,28 @@ const PROBLEMS: FetchProblem[] = [
 ];
 
 describe('why a fetch brought no page', () => {
-  it.each(PROBLEMS.map((problem) => [JSON.stringify(problem), problem] as const))('%s is told in whole sentences of its own', (_, problem) => {
-    const said = describeFetchProblem(problem);
-    expect(said).toMatch(/^[A-Z]|^shop\.example/);
-    expect(said).toMatch(/\.$/);
-    expect(said).not.toMatch(/undefined|null|\[object/);
-    expect(PROBLEMS.filter((each) => describeFetchProblem(each) === said)).toHaveLength(1);
-  });
+  it.each(PROBLEMS.map((problem) => [JSON.stringify(problem), problem] as const))(
+    '%s is told in whole sentences of its own',
+    (_, problem) => {
+      const said = describeFetchProblem(problem);
+      expect(said).toMatch(/^[A-Z]|^shop\.example/);
+      expect(said).toMatch(/\.$/);
+      expect(said).not.toMatch(/undefined|null|\[object/);
+      expect(PROBLEMS.filter((each) => describeFetchProblem(each) === said)).toHaveLength(1);
+    },
+  );
 
   it('says for how long a site wants to be left alone, where it says so itself', () => {
-    expect(describeFetchProblem({ reason: 'status', status: 429, retryAfterSeconds: 120 })).toContain('left alone for 120 s');
+    expect(describeFetchProblem({ reason: 'status', status: 429, retryAfterSeconds: 120 })).toContain(
+      'left alone for 120 s',
+    );
     expect(describeFetchProblem({ reason: 'status', status: 429 })).not.toContain('left alone');
   });
 
   it('leads to the certificate’s decision only where there is a certificate to decide on', () => {
-    expect(describeFetchProblem({ reason: 'bad certificate', detail: 'expired', fingerprint: 'AB' })).toContain('under Hosts');
+    expect(describeFetchProblem({ reason: 'bad certificate', detail: 'expired', fingerprint: 'AB' })).toContain(
+      'under Hosts',
+    );
     expect(describeFetchProblem({ reason: 'bad certificate', detail: 'expired' })).not.toContain('under Hosts');
   });
 

@@ -34,7 +34,11 @@ describe('the address that is asked for', () => {
 describe('word of nothing new', () => {
   it.each<[string, SourceRequest, boolean]>([
     ['of a plain address', {}, true],
-    ['with headers and a sign-in', { headers: [{ name: 'X-Team', value: 'ours' }], signIn: { kind: 'bearer', secret: { sealed: '' } } }, true],
+    [
+      'with headers and a sign-in',
+      { headers: [{ name: 'X-Team', value: 'ours' }], signIn: { kind: 'bearer', secret: { sealed: '' } } },
+      true,
+    ],
     ['of what is asked for by POST', { method: 'POST', body: '{}' }, false],
     ['of a listing, whose other pages may have moved', { follow }, false],
     ['of what is behind steps', { steps: [{ act: 'scroll', screens: 1 }] }, false],
@@ -45,20 +49,37 @@ describe('word of nothing new', () => {
 
 describe('what was typed for one site', () => {
   const request: SourceRequest = {
-    method: 'POST', headers: [{ name: 'X-Api-Key', value: { sealed: 'k' } }], query: [{ name: 'q', value: 'hive' }], body: 'x=1',
-    signIn: { kind: 'bearer', secret: { sealed: 's' } }, follow, steps: [{ act: 'click', at: { words: 'More' } }, { act: 'fill in', at: { words: 'Key' }, text: 'mine' }],
-  }; // prettier-ignore
+    method: 'POST',
+    headers: [{ name: 'X-Api-Key', value: { sealed: 'k' } }],
+    query: [{ name: 'q', value: 'hive' }],
+    body: 'x=1',
+    signIn: { kind: 'bearer', secret: { sealed: 's' } },
+    follow,
+    steps: [
+      { act: 'click', at: { words: 'More' } },
+      { act: 'fill in', at: { words: 'Key' }, text: 'mine' },
+    ],
+  };
 
   it('goes along to another address there', () => {
     expect(carriedTo(request, 'http://shop.example/a', 'http://shop.example/b')).toEqual(request);
   });
 
-  it.each(['http://other.example/a', 'https://shop.example/a', 'http://shop.example:81/a'])('does not go to %s', (to) => {
-    expect(carriedTo(request, 'http://shop.example/a', to)).toEqual({ follow, steps: [{ act: 'click', at: { words: 'More' } }] });
-  });
+  it.each(['http://other.example/a', 'https://shop.example/a', 'http://shop.example:81/a'])(
+    'does not go to %s',
+    (to) => {
+      expect(carriedTo(request, 'http://shop.example/a', to)).toEqual({
+        follow,
+        steps: [{ act: 'click', at: { words: 'More' } }],
+      });
+    },
+  );
 
   it('is not sent at all where it does not open', () => {
     expect(openRequest('http://shop.example/a', request, () => null)).toBe(null);
-    expect(openRequest('http://shop.example/a', request, () => 'open')).toMatchObject({ headers: [{ value: 'open' }], secrets: ['open'] });
+    expect(openRequest('http://shop.example/a', request, () => 'open')).toMatchObject({
+      headers: [{ value: 'open' }],
+      secrets: ['open'],
+    });
   });
 });

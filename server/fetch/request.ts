@@ -7,8 +7,11 @@ export interface Pair {
   value: string | Sealed;
 }
 
-/** How the pages of a listing are followed: by a link to the next, or by counting in the query. Bounded by `most` pages. */
-export type Following = { by: 'link'; selector: string; most: number } | { by: 'counter'; parameter: string; from: number; most: number };
+/**
+ * How the pages of a listing are followed: by a link to the next, or by counting in the query. Bounded by `most` pages.
+ */
+export type Following =
+  { by: 'link'; selector: string; most: number } | { by: 'counter'; parameter: string; from: number; most: number };
 
 /** What is asked for beside the address. An empty one is a plain GET. */
 export interface SourceRequest {
@@ -40,7 +43,11 @@ export interface OpenedRequest {
 }
 
 /** Opens a request for its address; null where something sealed in it does not open there. */
-export function openRequest(address: string, { query = [], headers = [], body }: SourceRequest, open: Opener): OpenedRequest | null {
+export function openRequest(
+  address: string,
+  { query = [], headers = [], body }: SourceRequest,
+  open: Opener,
+): OpenedRequest | null {
   const url = new URL(address);
   const secrets: string[] = [];
   const plain = (value: string | Sealed): string | null => {
@@ -64,13 +71,16 @@ export function openRequest(address: string, { query = [], headers = [], body }:
 }
 
 /**
- * What of a request goes along to another address: all of it on the same site. To another site goes nothing that was typed, but only
- * how its pages are followed and what is clicked there.
+ * What of a request goes along to another address: all of it on the same site. To another site goes nothing that was
+ * typed, but only how its pages are followed and what is clicked there.
  */
 export function carriedTo(request: SourceRequest, from: string, to: string): SourceRequest {
   if (new URL(from).origin === new URL(to).origin) return request;
   const steps = (request.steps ?? []).filter((step) => step.act !== 'fill in' && step.act !== 'go to');
-  return { ...(request.follow === undefined ? {} : { follow: request.follow }), ...(steps.length === 0 ? {} : { steps }) };
+  return {
+    ...(request.follow === undefined ? {} : { follow: request.follow }),
+    ...(steps.length === 0 ? {} : { steps }),
+  };
 }
 
 /** True when nothing but the plain address is asked for, so that word of 'nothing new' may be asked for too. */

@@ -21,9 +21,9 @@ interface Rules {
 }
 
 /**
- * The rules that sites set for programs (RFC 9309), fetched once in a while and kept in memory. A site without a file allows
- * everything (2.3.1.3). One that does not answer when asked for it is not known to allow anything (2.3.1.4): the rules known
- * before hold on for a day, and without any the fetch fails as that did.
+ * The rules that sites set for programs (RFC 9309), fetched once in a while and kept in memory. A site without a file
+ * allows everything (2.3.1.3). One that does not answer when asked for it is not known to allow anything (2.3.1.4): the
+ * rules known before hold on for a day, and without any the fetch fails as that did.
  */
 export class Robots {
   readonly #known = new Map<string, Promise<Result<Rules, FetchProblem>>>();
@@ -55,9 +55,15 @@ export class Robots {
     if (file === null) return ok(true);
     const known = said.get(address);
     if (known !== undefined) return ok(known);
-    const asked = { body: { key: file.key, receivedAt: 0 }, at: `${origin}/robots.txt`, address, agent: this.userAgent };
+    const asked = {
+      body: { key: file.key, receivedAt: 0 },
+      at: `${origin}/robots.txt`,
+      address,
+      agent: this.userAgent,
+    };
     const allowed = await this.reading.run('robots', asked, [file]);
-    if (!allowed.ok) return fail({ reason: 'robots unread', detail: describeTaskProblem(allowed.error, 'its robots.txt') });
+    if (!allowed.ok)
+      return fail({ reason: 'robots unread', detail: describeTaskProblem(allowed.error, 'its robots.txt') });
     if (said.size >= MOST_KEPT) said.clear();
     said.set(address, allowed.value);
     return allowed;
@@ -67,7 +73,8 @@ export class Robots {
     const now = this.clock();
     const address = `${origin}/robots.txt`;
     const fetched = await this.fetcher.fetch({ address });
-    if (!fetched.ok && isUnreachable(fetched.error)) return before !== null && now < before.until + STALE_MS ? ok(before) : fail(fetched.error);
+    if (!fetched.ok && isUnreachable(fetched.error))
+      return before !== null && now < before.until + STALE_MS ? ok(before) : fail(fetched.error);
     const until = now + this.keptMs;
     const said = new Map<string, boolean>();
     if (!fetched.ok || fetched.value.kind !== 'page') return ok({ file: null, until, said });
@@ -77,5 +84,9 @@ export class Robots {
 }
 
 function isUnreachable(problem: FetchProblem): boolean {
-  return problem.reason === 'no answer' || problem.reason === 'timed out' || (problem.reason === 'status' && problem.status >= 500);
+  return (
+    problem.reason === 'no answer' ||
+    problem.reason === 'timed out' ||
+    (problem.reason === 'status' && problem.status >= 500)
+  );
 }

@@ -25,15 +25,28 @@ describe('a posted message', () => {
 
   it('is refused when anything of it was changed on its way', () => {
     const message = signed('{"v":1}');
-    const changes: Partial<SignedMessage>[] = [{ id: 'message 2' }, { time: String(NOW / 1000 + 1) }, { body: Buffer.from('{"v":2}') }];
+    const changes: Partial<SignedMessage>[] = [
+      { id: 'message 2' },
+      { time: String(NOW / 1000 + 1) },
+      { body: Buffer.from('{"v":2}') },
+    ];
     for (const change of changes) expect(checkSignature(SECRET, { ...message, ...change }, NOW).ok).toBe(false);
     expect(checkSignature(SECRET, signed('{"v":1}', { secret: 'another' }), NOW).ok).toBe(false);
   });
 
   it('is refused with a signature that is short, long or of another shape', () => {
     const message = signed('{}');
-    for (const signature of ['', 'sha256=', `${message.signature}0`, message.signature?.slice(7) ?? '', message.signature?.toUpperCase() ?? '']) {
-      expect(checkSignature(SECRET, { ...message, signature }, NOW)).toEqual({ ok: false, error: 'The signature does not fit the message.' });
+    for (const signature of [
+      '',
+      'sha256=',
+      `${message.signature}0`,
+      message.signature?.slice(7) ?? '',
+      message.signature?.toUpperCase() ?? '',
+    ]) {
+      expect(checkSignature(SECRET, { ...message, signature }, NOW)).toEqual({
+        ok: false,
+        error: 'The signature does not fit the message.',
+      });
     }
   });
 
@@ -48,8 +61,14 @@ describe('a posted message', () => {
 
   it('says what is missing to whoever posts it', () => {
     const message = signed('{}');
-    expect(checkSignature(SECRET, { ...message, id: '' }, NOW)).toMatchObject({ error: expect.stringContaining('shrike-message-id') as string });
-    expect(checkSignature(SECRET, { ...message, id: 'x'.repeat(201) }, NOW)).toMatchObject({ error: expect.stringContaining('200') as string });
-    expect(checkSignature(SECRET, { ...message, time: null }, NOW)).toMatchObject({ error: expect.stringContaining('seconds since 1970') as string });
+    expect(checkSignature(SECRET, { ...message, id: '' }, NOW)).toMatchObject({
+      error: expect.stringContaining('shrike-message-id') as string,
+    });
+    expect(checkSignature(SECRET, { ...message, id: 'x'.repeat(201) }, NOW)).toMatchObject({
+      error: expect.stringContaining('200') as string,
+    });
+    expect(checkSignature(SECRET, { ...message, time: null }, NOW)).toMatchObject({
+      error: expect.stringContaining('seconds since 1970') as string,
+    });
   });
 });

@@ -31,12 +31,20 @@ export const signed = (secret: string, id: string, seconds: number, body: string
 });
 
 /** Checks that a message is signed with the secret, and of now. The error is a sentence for whoever posts. */
-export function checkSignature(secret: string, { id, time, signature, body }: SignedMessage, now: Instant): Result<string, string> {
+export function checkSignature(
+  secret: string,
+  { id, time, signature, body }: SignedMessage,
+  now: Instant,
+): Result<string, string> {
   if (id === null || id === '' || id.length > LONGEST_ID)
     return fail(`State the message’s own id in ${HEADERS.id}, of at most ${LONGEST_ID} characters.`);
-  if (time === null || !/^\d{1,12}$/.test(time)) return fail(`State the time in ${HEADERS.time}, in seconds since 1970.`);
-  if (Math.abs(Number(time) * SECOND - now) > MOST_APART) return fail('The stated time is more than five minutes from ours.');
+  if (time === null || !/^\d{1,12}$/.test(time))
+    return fail(`State the time in ${HEADERS.time}, in seconds since 1970.`);
+  if (Math.abs(Number(time) * SECOND - now) > MOST_APART)
+    return fail('The stated time is more than five minutes from ours.');
   const expected = Buffer.from(signatureOf(secret, id, time, body));
   const given = Buffer.from(signature ?? '');
-  return given.length === expected.length && timingSafeEqual(given, expected) ? ok(id) : fail('The signature does not fit the message.');
+  return given.length === expected.length && timingSafeEqual(given, expected)
+    ? ok(id)
+    : fail('The signature does not fit the message.');
 }

@@ -55,14 +55,20 @@ export class SourceFetcher {
     const first = await this.fetcher.fetch(request.value);
     const { follow } = source.request;
     if (follow === undefined || !first.ok || first.value.kind !== 'page') return first;
-    return followListing(first.value, follow, { mostBytes: this.mostBytes, mostMs: MOST_FOLLOWING_MS }, this.reading, async (next) => {
-      const welcome = await this.#allowed(source, next);
-      if (!welcome.ok) return welcome;
-      await sleep(source.pauseMs ?? 0);
-      // What is sent along, secrets above all, is for the site it was entered for.
-      const along = new URL(next).origin === new URL(address).origin ? request.value : {};
-      return this.fetcher.fetch({ ...along, address: next });
-    });
+    return followListing(
+      first.value,
+      follow,
+      { mostBytes: this.mostBytes, mostMs: MOST_FOLLOWING_MS },
+      this.reading,
+      async (next) => {
+        const welcome = await this.#allowed(source, next);
+        if (!welcome.ok) return welcome;
+        await sleep(source.pauseMs ?? 0);
+        // What is sent along, secrets above all, is for the site it was entered for.
+        const along = new URL(next).origin === new URL(address).origin ? request.value : {};
+        return this.fetcher.fetch({ ...along, address: next });
+      },
+    );
   }
 
   async #allowed({ robotsHeeded }: SourceAsked, address: string): Promise<Result<true, FetchProblem>> {
@@ -72,18 +78,30 @@ export class SourceFetcher {
     return allowed.value ? ok(true) : fail({ reason: 'robots', host: new URL(address).host });
   }
 
-  #request({ request, etag, lastModified }: SourceAsked, { address, body, headers: given }: OpenedRequest): Result<FetchRequest, FetchProblem> {
+  #request(
+    { request, etag, lastModified }: SourceAsked,
+    { address, body, headers: given }: OpenedRequest,
+  ): Result<FetchRequest, FetchProblem> {
     const headers: Record<string, string> = {};
     for (const { name, value } of given) headers[name.toLowerCase()] = value;
     if (request.signIn !== undefined) {
       const secret = this.secrets.open(request.signIn.secret, new URL(address).host);
       if (secret === null) return fail({ reason: 'sealed' });
       headers.authorization =
-        request.signIn.kind === 'bearer' ? `Bearer ${secret}` : `Basic ${Buffer.from(`${request.signIn.user}:${secret}`).toString('base64')}`;
+        request.signIn.kind === 'bearer'
+          ? `Bearer ${secret}`
+          : `Basic ${Buffer.from(`${request.signIn.user}:${secret}`).toString('base64')}`;
     }
-    if (body !== undefined && request.method === 'POST') headers['content-type'] ??= request.bodyType ?? 'application/json';
+    if (body !== undefined && request.method === 'POST')
+      headers['content-type'] ??= request.bodyType ?? 'application/json';
     const marks = isPlain(request) ? { etag, lastModified } : {};
-    return ok({ address, method: request.method ?? 'GET', headers, body: request.method === 'POST' ? body : undefined, ...marks });
+    return ok({
+      address,
+      method: request.method ?? 'GET',
+      headers,
+      body: request.method === 'POST' ? body : undefined,
+      ...marks,
+    });
   }
 }
 

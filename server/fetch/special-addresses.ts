@@ -1,6 +1,7 @@
-// The address blocks that are not the public internet, after the IANA IPv4 and IPv6 Special-Purpose Address Registries (RFC 6890 and
-// its successors, as of 2026-11-01), the multicast registries, and what of IPv6 is not allocated at all. Blocks that the registries call
-// globally reachable, but that lead to relays and translators, are in it too: they would lead on to any address.
+// The address blocks that are not the public internet, after the IANA IPv4 and IPv6 Special-Purpose Address Registries
+// (RFC 6890 and its successors, as of 2026-11-01), the multicast registries, and what of IPv6 is not allocated at all.
+// Blocks that the registries call globally reachable, but that lead to relays and translators, are in it too: they
+// would lead on to any address.
 
 /** A block of addresses with what it is for. */
 type Block = [network: string, bits: number, name: string];
@@ -26,7 +27,10 @@ export const SPECIAL_V4: Block[] = [
   ['240.0.0.0', 4, 'reserved, limited broadcast (RFC 1112, 919)'],
 ];
 
-/** The one block of IPv6 from which public addresses are given (RFC 4291, 2.4): loopback, mapped, local and multicast lie outside. */
+/**
+ * The one block of IPv6 from which public addresses are given (RFC 4291, 2.4): loopback, mapped, local and multicast
+ * lie outside.
+ */
 export const PUBLIC_V6: Block = ['2000::', 3, 'global unicast'];
 
 export const SPECIAL_V6: Block[] = [

@@ -33,7 +33,11 @@ export const fileName = (name: string): string =>
     .toLowerCase() || 'report';
 
 /** Every line of an edition as a file, as its rows, or the values that it shows as they stood. */
-export async function editionFile(form: FileForm, rows: readonly SheetRow[], { report, edition, from, until, present }: FileOf): Promise<Buffer> {
+export async function editionFile(
+  form: FileForm,
+  rows: readonly SheetRow[],
+  { report, edition, from, until, present }: FileOf,
+): Promise<Buffer> {
   const of = { report, edition, covers: { from: new Date(from).toISOString(), until: new Date(until).toISOString() } };
   if (present !== undefined) return sheetFile(form, presentSheet(present), report, of);
   if (form !== 'json') return sheetFile(form, rowsSheet(rows), report);

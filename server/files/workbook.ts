@@ -8,8 +8,8 @@ const WIDEST = 60;
 const LONGEST_CELL = 32_767;
 
 /**
- * A sheet as a workbook (Office Open XML). Text is text whatever it looks like, so that no cell is a formula; an amount is a number where a
- * double holds it exactly as it is written, and text otherwise; moments are in UTC.
+ * A sheet as a workbook (Office Open XML). Text is text whatever it looks like, so that no cell is a formula; an amount
+ * is a number where a double holds it exactly as it is written, and text otherwise; moments are in UTC.
  */
 export async function workbookOf({ columns, rows }: Sheet, name: string): Promise<Buffer> {
   const book = new ExcelJS.Workbook();
@@ -25,9 +25,15 @@ export async function workbookOf({ columns, rows }: Sheet, name: string): Promis
 
 const LONGEST_NAME = 31;
 
-/** A name as a sheet can bear it (Office Open XML, as its programs take it): without some signs, without quotes at its ends, and not 'History'. */
+/**
+ * A name as a sheet can bear it (Office Open XML, as its programs take it): without some signs, without quotes at its
+ * ends, and not 'History'.
+ */
 function sheetName(name: string): string {
-  const sound = cut(name.replace(NOT_XML, '').replace(/[\\/?*[\]:]/g, ' '), LONGEST_NAME).replace(/^['\s]+|['\s]+$/g, '');
+  const sound = cut(name.replace(NOT_XML, '').replace(/[\\/?*[\]:]/g, ' '), LONGEST_NAME).replace(
+    /^['\s]+|['\s]+$/g,
+    '',
+  );
   return sound === '' || sound.toLowerCase() === 'history' ? 'Edition' : sound;
 }
 
@@ -40,7 +46,8 @@ function cellOf(value: string | number, is: Sheet['columns'][number]['is']): str
 
 /** Whether a double says a decimal as it is written, but for noughts at its end. */
 const isExact = (amount: string): boolean =>
-  /^-?\d{1,15}(\.\d+)?$/.test(amount) && Number(amount).toString() === amount.replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '');
+  /^-?\d{1,15}(\.\d+)?$/.test(amount) &&
+  Number(amount).toString() === amount.replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '');
 
 /** What an XML document cannot hold (XML 1.0, 2.2). */
 const NOT_XML = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g;

@@ -14,7 +14,8 @@ import { orderLetter } from './order/letter';
 /** So often somebody is asked at most: an address is not flooded by who types it in. */
 const ASKED_AGAIN = 10 * MINUTE;
 
-const CANCELLED = `UPDATE delivery SET state = 'given up', reason = 'asked anew' WHERE person_id = $1 AND purpose = $2 AND state IN ('queued', 'refused')`;
+const CANCELLED = `UPDATE delivery SET state = 'given up', reason = 'asked anew'
+  WHERE person_id = $1 AND purpose = $2 AND state IN ('queued', 'refused')`;
 
 /** Why nobody is asked. */
 export type NotAsked = 'no key' | 'gone' | 'done' | 'asked lately';
@@ -37,7 +38,10 @@ export async function askToConfirm(
   if (way === null) return fail('no key');
   const message = confirmMail({ ...addressed(reader), askedBy: askedBy.name, ...way });
   await orderQuestion(asking, db, 'confirmation', reader, message, now);
-  await db.query('UPDATE person SET asked_at = $2, paused_at = NULL, paused_because = NULL WHERE id = $1', [id, moment(now)]);
+  await db.query('UPDATE person SET asked_at = $2, paused_at = NULL, paused_because = NULL WHERE id = $1', [
+    id,
+    moment(now),
+  ]);
   return ok(null);
 }
 
@@ -62,7 +66,12 @@ export async function inviteToSignIn(
 }
 
 /** Whom an invitation is for; why it does not stand otherwise. */
-export async function openInvitation(links: Links, db: Db, token: string, now: Instant): Promise<Result<Invites & { name: string }, NotInvited>> {
+export async function openInvitation(
+  links: Links,
+  db: Db,
+  token: string,
+  now: Instant,
+): Promise<Result<Invites & { name: string }, NotInvited>> {
   const said = links.openInvite(token);
   if (said === null) return fail('not ours');
   const reader = await findReaderNow(db, said.person);

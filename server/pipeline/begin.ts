@@ -18,10 +18,13 @@ import { loadSubjects, type SubjectWatch } from './subjects';
 import type { JudgedWatch } from './store/judged';
 import type { WatchVerdict } from './store/states';
 
-// A rule that is said of a watch which has been read: it sees the history of before, and its baseline is the latest good reading, if that
-// is no older than two looks.
+// A rule that is said of a watch which has been read: it sees the history of before, and its baseline is the latest
+// good reading, if that is no older than two looks.
 
-/** What a rule was found to be when it began: what was judged at its baseline, and what is only remembered of records without one. */
+/**
+ * What a rule was found to be when it began: what was judged at its baseline, and what is only remembered of records
+ * without one.
+ */
 export interface Begun {
   watch: SubjectWatch;
   /** The records that it chose, where it runs for the highest or lowest. */
@@ -38,15 +41,23 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
   const items = (await loadItems(db, [watch], now)).get(watch.id);
   const { only } = rule.definition;
   const filtered = (record: KnownRecord): Filtered => ({
-    ...record, name: nameOf(record), fieldOf: (field) => record.series.get(field)?.value, item: items?.of.get(record.identity)?.item,
-  }); // prettier-ignore
+    ...record,
+    name: nameOf(record),
+    fieldOf: (field) => record.series.get(field)?.value,
+    item: items?.of.get(record.identity)?.item,
+  });
   const all = [...watch.records.values()].filter(({ goneSince }) => goneSince === null);
   const choice = choiceOf(only, () => all.map(filtered), null, now);
   const there = all.filter((record) => isAbout(rule.definition, record) && lets(only, filtered(record), choice));
   const sharers = new Sharers(all);
   const learnt = new Map(there.map((record) => [record.identity, learntOf(rule, watch, record, sharers, now)]));
   const history = await historyOf(db, rule, [...learnt.values()].flat());
-  const memories = new Map(there.map((record) => [record.identity, learnedOf(rule, watch, record, learnt.get(record.identity) ?? [], history, now)]));
+  const memories = new Map(
+    there.map((record) => [
+      record.identity,
+      learnedOf(rule, watch, record, learnt.get(record.identity) ?? [], history, now),
+    ]),
+  );
   const beside = { elsewhere: await latestElsewhere(db, [rule]), ...(items === undefined ? {} : { items }) };
   const known = { ...watch, ...beside, rules: [{ ...rule, memories, choice }] };
   const judging = new RuleJudging(known, now);
@@ -73,7 +84,12 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
 const nameOf = ({ name, identity }: KnownRecord) => name ?? identity;
 
 /** A record of which only history is known: it waits for its baseline. */
-function remembered(rule: KnownRule, record: KnownRecord, memory: ReturnType<typeof freshSubject>, now: Instant): Verdict {
+function remembered(
+  rule: KnownRule,
+  record: KnownRecord,
+  memory: ReturnType<typeof freshSubject>,
+  now: Instant,
+): Verdict {
   const turn = { ...(tellSubject(rule.definition, memory, { is: 'started' }, now)[0] as Verdict['turn']), memory };
   return {
     rule,
@@ -87,7 +103,10 @@ function remembered(rule: KnownRule, record: KnownRecord, memory: ReturnType<typ
   };
 }
 
-/** What is known of a record now, as if it had just been read: its fields whose last good reading is no older than two looks. */
+/**
+ * What is known of a record now, as if it had just been read: its fields whose last good reading is no older than two
+ * looks.
+ */
 function placedOf(record: KnownRecord, watch: SubjectWatch, now: Instant): Placed {
   const good = watch.definition.fields.flatMap((field): GoodReading[] => {
     const known = record.series.get(field.key);
@@ -95,16 +114,26 @@ function placedOf(record: KnownRecord, watch: SubjectWatch, now: Instant): Place
     const { value } = known;
     return [
       {
-        field, identity: record.identity, recordName: nameOf(record), value, known, opens: false, change: null, at: readAt(known), stamped: false,
-        quality: null, late: false,
+        field,
+        identity: record.identity,
+        recordName: nameOf(record),
+        value,
+        known,
+        opens: false,
+        change: null,
+        at: readAt(known),
+        stamped: false,
+        quality: null,
+        late: false,
       },
-    ]; // prettier-ignore
+    ];
   });
   return { identity: record.identity, name: nameOf(record), labels: record.labels, known: record, good };
 }
 
 /** Whether what was read last is recent enough to be a baseline. */
-const isFresh = ({ lastGoodAt }: KnownSeries, watch: SubjectWatch, now: Instant): boolean => now - lastGoodAt <= freshFor(watch);
+const isFresh = ({ lastGoodAt }: KnownSeries, watch: SubjectWatch, now: Instant): boolean =>
+  now - lastGoodAt <= freshFor(watch);
 
 /** When it was so, by the source's own time where it gives one. */
 const readAt = ({ sourceAt, lastGoodAt }: KnownSeries): Instant => sourceAt ?? lastGoodAt;
@@ -120,11 +149,24 @@ interface Learnt {
 }
 
 /** What a rule learns from for a record: its own series, and those of the records of the same watch that it names. */
-function learntOf({ definition }: KnownRule, watch: SubjectWatch, record: KnownRecord, sharers: Sharers, now: Instant): Learnt[] {
+function learntOf(
+  { definition }: KnownRule,
+  watch: SubjectWatch,
+  record: KnownRecord,
+  sharers: Sharers,
+  now: Instant,
+): Learnt[] {
   return asksOfRule(definition).flatMap((asked): Learnt[] => {
-    const named = isOwn(asked) ? record.identity : asked.sharing === undefined ? (asked.record ?? null) : sharers.of(asked.sharing, record.identity);
-    const known = asked.watch !== undefined || named === null ? undefined : watch.records.get(named)?.series.get(asked.field);
-    return known?.id == null ? [] : [{ key: keyOf(asked), series: known.id, before: isFresh(known, watch, now) ? readAt(known) : now }];
+    const named = isOwn(asked)
+      ? record.identity
+      : asked.sharing === undefined
+        ? (asked.record ?? null)
+        : sharers.of(asked.sharing, record.identity);
+    const known =
+      asked.watch !== undefined || named === null ? undefined : watch.records.get(named)?.series.get(asked.field);
+    return known?.id == null
+      ? []
+      : [{ key: keyOf(asked), series: known.id, before: isFresh(known, watch, now) ? readAt(known) : now }];
   });
 }
 
@@ -137,11 +179,15 @@ function learnedOf(
   now: Instant,
 ): ReturnType<typeof freshSubject> {
   let memory = freshSubject(rule.definition, situationOf(rule, watch, record, now));
-  for (const { key, series } of learnt) for (const reading of history.get(series) ?? []) memory = learnSubject(rule.definition, memory, key, reading);
+  for (const { key, series } of learnt)
+    for (const reading of history.get(series) ?? []) memory = learnSubject(rule.definition, memory, key, reading);
   return memory;
 }
 
-/** As many readings as a stretch keeps, and of many records fewer of each; of a rule that only asks what stood before, that alone. */
+/**
+ * As many readings as a stretch keeps, and of many records fewer of each; of a rule that only asks what stood before,
+ * that alone.
+ */
 const MOST_LEARNT = 2_000;
 const MOST_OF_ALL = 500_000;
 
@@ -149,15 +195,16 @@ const HISTORY = `
 SELECT s.id AS "seriesId", r.first_seen AS at, r.last_seen AS until, r.runs, r.kind, r.amount, r.unit, r.words
 FROM unnest($1::bigint[], $3::timestamptz[]) AS s(id, before)
 CROSS JOIN LATERAL (
-  SELECT * FROM reading_seen x WHERE x.series_id = s.id AND x.first_seen < s.before AND x.quality IS DISTINCT FROM 'bad' ORDER BY x.first_seen DESC LIMIT $2
+  SELECT * FROM reading_seen x WHERE x.series_id = s.id AND x.first_seen < s.before AND x.quality IS DISTINCT FROM 'bad'
+  ORDER BY x.first_seen DESC LIMIT $2
 ) r
 ORDER BY s.id, r.first_seen`;
 
 type HistoryRow = { seriesId: SeriesId; at: Instant; until: Instant; runs: number } & ValueColumns;
 
 /**
- * The readings of before its baseline that a rule learns from, the oldest first. Where every look counts for it, a value that was seen at many
- * stands for each of them.
+ * The readings of before its baseline that a rule learns from, the oldest first. Where every look counts for it, a
+ * value that was seen at many stands for each of them.
  */
 async function historyOf(db: Db, { definition }: KnownRule, learnt: readonly Learnt[]): Promise<History> {
   const before = new Map(learnt.map((each) => [each.series, each.before]));
@@ -178,7 +225,8 @@ async function historyOf(db: Db, { definition }: KnownRule, learnt: readonly Lea
 /** Keeps what rules chose to run for. */
 export function rulesChosen(choices: { rule: RuleId; choice: Choice }[]): Statement[] {
   if (choices.length === 0) return [];
-  const text = 'UPDATE rule u SET choice = n.choice FROM jsonb_to_recordset($1) AS n(rule int, choice jsonb) WHERE u.id = n.rule';
+  const text =
+    'UPDATE rule u SET choice = n.choice FROM jsonb_to_recordset($1) AS n(rule int, choice jsonb) WHERE u.id = n.rule';
   return [{ name: 'rules chosen', text, values: [JSON.stringify(choices)] }];
 }
 
@@ -188,5 +236,11 @@ export function rulesBegun(judged: JudgedWatch[], at: Instant): Statement[] {
     outcome.good.length === 0 ? [] : watch.rules.flatMap(({ id, baselineAt }) => (baselineAt === null ? id : [])),
   );
   if (first.length === 0) return [];
-  return [{ name: 'rules begun', text: 'UPDATE rule SET baseline_at = $2 WHERE id = ANY($1) AND baseline_at IS NULL', values: [first, moment(at)] }];
+  return [
+    {
+      name: 'rules begun',
+      text: 'UPDATE rule SET baseline_at = $2 WHERE id = ANY($1) AND baseline_at IS NULL',
+      values: [first, moment(at)],
+    },
+  ];
 }

@@ -13,7 +13,10 @@ interface Claim<Row, Done> {
 }
 
 /** Claims what is due next and does it, in one transaction; null where nothing is. */
-export async function takeDue<Row extends object, Done>(pipeline: Keeping, { due, work, layBy }: Claim<Row, Done>): Promise<Done | null> {
+export async function takeDue<Row extends object, Done>(
+  pipeline: Keeping,
+  { due, work, layBy }: Claim<Row, Done>,
+): Promise<Done | null> {
   return withClient(pipeline.pool, async (db) => {
     await db.query('BEGIN');
     const { rows } = await db.query<Row>(due);

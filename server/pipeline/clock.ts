@@ -21,20 +21,22 @@ import { takeNextStep } from './steps';
 import { storeStates, type WatchVerdict } from './store/states';
 import { loadSubjects, standingOf, type SubjectWatch } from './subjects';
 
-// What only the clock moves: holds, silences, ends of stretches, reminders, hours that begin; and rules that are to be begun.
+// What only the clock moves: holds, silences, ends of stretches, reminders, hours that begin; and rules that are to be
+// begun.
 
 /** How many states are moved in one transaction. */
 const MOST = 200;
 
 /**
- * States that are due, of sources that nobody else is at: their locks are what runs hold, so that a state is moved by one at a time. Of rules
- * that ask other watches the rule is held, too.
+ * States that are due, of sources that nobody else is at: their locks are what runs hold, so that a state is moved by
+ * one at a time. Of rules that ask other watches the rule is held, too.
  */
 const DUE = `
 WITH due AS (
   SELECT t.rule_id, t.record_id, w.source_id
   FROM rule_state t JOIN rule u ON u.id = t.rule_id JOIN watch w ON w.id = u.watch_id
-  WHERE t.due_at <= $1 AND t.version = u.judged_version AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running'
+  WHERE t.due_at <= $1 AND t.version = u.judged_version AND u.ended_at IS NULL AND u.begun_at IS NOT NULL
+    AND w.state = 'running'
   ORDER BY t.due_at LIMIT $2
 ), held AS (
   SELECT s.id FROM source s WHERE s.id IN (SELECT source_id FROM due) ORDER BY s.id FOR UPDATE SKIP LOCKED
@@ -77,8 +79,11 @@ interface Waiting {
   toCheck: boolean;
 }
 
-const HOLD_ASKING =
-  'SELECT FROM rule u WHERE u.id = ANY($1) AND (u.asks_items OR EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = u.id)) ORDER BY u.id FOR UPDATE';
+const HOLD_ASKING = `SELECT
+    FROM rule u
+    WHERE u.id = ANY($1) AND (u.asks_items OR EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = u.id))
+    ORDER BY u.id
+    FOR UPDATE`;
 
 /** A state whose time has come. */
 interface DueState {
@@ -102,7 +107,9 @@ export interface ClockSummary {
 
 /** Begins the rules that are to be begun, and moves on those whose time has come, as long as there are any. */
 export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortSignal): Promise<ClockSummary> {
-  const waiting = theRow(await pipeline.pool.query<Waiting>({ name: 'what waits for the clock', text: WAITING, values: [moment(now)] }));
+  const waiting = theRow(
+    await pipeline.pool.query<Waiting>({ name: 'what waits for the clock', text: WAITING, values: [moment(now)] }),
+  );
   const all = <T>(wanted: boolean, next: () => Promise<T | null>) => (wanted ? asLongAsThereAre(next, signal) : []);
   const begun = await all(waiting.toBegin, () => beginNextRule(pipeline, now));
   // What was begun may be due at once.
@@ -172,16 +179,34 @@ async function wakeRules(pipeline: Keeping, now: Instant): Promise<Pick<ClockSum
   });
 }
 
-/** Judges at once what is due; where that fails rule by rule, so that one that cannot be judged holds up none beside it. */
-async function wakeDue(pipeline: Keeping, db: Db, due: DueState[], now: Instant): Promise<{ verdicts: WatchVerdict[]; moved: DueState[] }> {
+/**
+ * Judges at once what is due; where that fails rule by rule, so that one that cannot be judged holds up none beside it.
+ */
+async function wakeDue(
+  pipeline: Keeping,
+  db: Db,
+  due: DueState[],
+  now: Instant,
+): Promise<{ verdicts: WatchVerdict[]; moved: DueState[] }> {
   const rules = [...new Set(due.map(({ rule }) => rule))];
   try {
     const watches = await loadSubjects(db, { rules, records: [...new Set(due.map(({ record }) => record))] });
-    return { verdicts: watches.flatMap((watch) => watch.rules.flatMap((rule) => wakeRule(rule, watch, now))), moved: due };
+    return {
+      verdicts: watches.flatMap((watch) => watch.rules.flatMap((rule) => wakeRule(rule, watch, now))),
+      moved: due,
+    };
   } catch (error) {
     if (rules.length > 1) {
       const parts = [];
-      for (const rule of rules) parts.push(await wakeDue(pipeline, db, due.filter((each) => each.rule === rule), now)); // prettier-ignore
+      for (const rule of rules)
+        parts.push(
+          await wakeDue(
+            pipeline,
+            db,
+            due.filter((each) => each.rule === rule),
+            now,
+          ),
+        );
       return { verdicts: parts.flatMap(({ verdicts }) => verdicts), moved: parts.flatMap(({ moved }) => moved) };
     }
     pipeline.log.error({ rule: rules[0], err: error }, 'a rule could not be moved by the clock');
@@ -228,7 +253,12 @@ function later(rows: DueState[], now: Instant): Statement {
 }
 
 /** What judging a rule comes to; null where it fails: it is not judged then, and holds up none that comes after it. */
-async function unlessItFails<T>({ log }: Keeping, rule: RuleId, what: string, judge: () => Promise<T>): Promise<T | null> {
+async function unlessItFails<T>(
+  { log }: Keeping,
+  rule: RuleId,
+  what: string,
+  judge: () => Promise<T>,
+): Promise<T | null> {
   try {
     return await judge();
   } catch (error) {
@@ -239,11 +269,14 @@ async function unlessItFails<T>({ log }: Keeping, rule: RuleId, what: string, ju
 
 const TO_BEGIN = `
 SELECT u.id FROM rule u JOIN watch w ON w.id = u.watch_id JOIN source s ON s.id = w.source_id
-WHERE u.begun_at IS NULL AND u.ended_at IS NULL AND NOT u.off AND w.state <> 'deleted' ORDER BY u.id LIMIT 1 FOR UPDATE OF s, u SKIP LOCKED`;
+WHERE u.begun_at IS NULL AND u.ended_at IS NULL AND NOT u.off AND w.state <> 'deleted' ORDER BY u.id LIMIT 1
+FOR UPDATE OF s, u SKIP LOCKED`;
 
 const BEGUN = 'UPDATE rule SET begun_at = $2, baseline_at = CASE WHEN $3 THEN $2::timestamptz END WHERE id = $1';
 
-/** Begins a rule that was said of a watch which has been read; how many alerts that raised, null where there is none. */
+/**
+ * Begins a rule that was said of a watch which has been read; how many alerts that raised, null where there is none.
+ */
 async function beginNextRule(pipeline: Keeping, now: Instant): Promise<number | null> {
   return withClient(pipeline.pool, async (db) => {
     await db.query('BEGIN');
@@ -260,7 +293,8 @@ async function beginNextRule(pipeline: Keeping, now: Instant): Promise<number | 
 
 const TO_END = `
 SELECT u.id, u.ends_at AS "endsAt", u.gate, v.definition
-FROM rule u JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version JOIN watch w ON w.id = u.watch_id JOIN source s ON s.id = w.source_id
+FROM rule u JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version JOIN watch w ON w.id = u.watch_id
+JOIN source s ON s.id = w.source_id
 WHERE u.ends_at <= $1 AND u.ended_at IS NULL ORDER BY u.ends_at LIMIT 1 FOR UPDATE OF s, u SKIP LOCKED`;
 
 interface EndingRule {
@@ -275,8 +309,8 @@ WITH closed AS (UPDATE episode SET closed_at = $2, closed_because = 'ended' WHER
 UPDATE rule SET ended_at = $2 WHERE id = $1`;
 
 /**
- * Ends a rule whose last day is over: what came until then is judged, what is held or waits is told, and its episodes are closed. How many
- * alerts that brought; null where there is none.
+ * Ends a rule whose last day is over: what came until then is judged, what is held or waits is told, and its episodes
+ * are closed. How many alerts that brought; null where there is none.
  */
 async function endNextRule(pipeline: Keeping, now: Instant): Promise<number | null> {
   return withClient(pipeline.pool, async (db) => {
@@ -288,7 +322,12 @@ async function endNextRule(pipeline: Keeping, now: Instant): Promise<number | nu
       const watches = await loadSubjects(db, { rules: [rule.id], records: null });
       return watches.flatMap((watch) => watch.rules.flatMap((known) => endRule(known, watch, rule.endsAt)));
     });
-    const told = await throughLastGate(db, verdicts ?? [], { ...rule, rule: storedRule.read(rule.definition) }, rule.endsAt);
+    const told = await throughLastGate(
+      db,
+      verdicts ?? [],
+      { ...rule, rule: storedRule.read(rule.definition) },
+      rule.endsAt,
+    );
     return keepAll(pipeline, db, rule.endsAt, told, [], [{ text: ENDED, values: [rule.id, moment(rule.endsAt)] }]);
   });
 }
@@ -298,7 +337,13 @@ function endRule(rule: KnownRule, watch: SubjectWatch, at: Instant): WatchVerdic
     const record = watch.records.get(identity) ?? null;
     const woken = wakeSubject(rule.definition, memory, at, situationOf(rule, watch, record, at));
     const turns = [...woken, ...tellSubject(rule.definition, woken.at(-1)?.memory ?? memory, { is: 'ended' }, at)];
-    return verdictsOf(rule, { identity, name: record?.name ?? identity }, memory, turns, standingOf(watch, identity)).map((verdict) => ({
+    return verdictsOf(
+      rule,
+      { identity, name: record?.name ?? identity },
+      memory,
+      turns,
+      standingOf(watch, identity),
+    ).map((verdict) => ({
       watch,
       verdict,
     }));

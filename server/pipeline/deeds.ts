@@ -22,7 +22,13 @@ export type Deed =
 const KEPT_AS = { 'take on': 'taken on', 'let go': 'let go', 'put off': 'put off', close: 'closed' } as const;
 
 /** Does something about an episode; false where it is over already, or gone. */
-export async function actOn(pipeline: Keeping, id: EpisodeId, deed: Deed, person: PersonId, at: Instant): Promise<boolean> {
+export async function actOn(
+  pipeline: Keeping,
+  id: EpisodeId,
+  deed: Deed,
+  person: PersonId,
+  at: Instant,
+): Promise<boolean> {
   return withClient(pipeline.pool, async (db) => {
     await db.query('BEGIN');
     const place = await holdEpisode(db, id);
@@ -33,8 +39,17 @@ export async function actOn(pipeline: Keeping, id: EpisodeId, deed: Deed, person
     const [watch] = await loadSubjects(db, { rules: [place.rule], records: [place.record] });
     const rule = watch?.rules[0];
     const verdicts = watch === undefined || rule === undefined ? [] : verdictsOn(watch, rule, deed, at);
-    const said = { what: KEPT_AS[deed.what], person, note: noteOf(deed), until: 'until' in deed ? deed.until : null, at };
-    await keep(pipeline, db, at, verdicts, [deedStatement(await pipeline.ids.one(db), id, said), ...stepStatement(id, deed, at)]);
+    const said = {
+      what: KEPT_AS[deed.what],
+      person,
+      note: noteOf(deed),
+      until: 'until' in deed ? deed.until : null,
+      at,
+    };
+    await keep(pipeline, db, at, verdicts, [
+      deedStatement(await pipeline.ids.one(db), id, said),
+      ...stepStatement(id, deed, at),
+    ]);
     return true;
   });
 }
@@ -59,17 +74,36 @@ export async function openEpisode(
     const [watch] = record === null ? [] : await loadSubjects(db, { rules: [id], records: [record] });
     const [rule] = watch?.rules ?? [];
     const memory = rule?.memories.get(identity);
-    if (watch === undefined || rule === undefined || memory === undefined || record === null || memory.judged.state.is === 'raised') {
+    if (
+      watch === undefined ||
+      rule === undefined ||
+      memory === undefined ||
+      record === null ||
+      memory.judged.state.is === 'raised'
+    ) {
       await db.query('ROLLBACK');
       return fail(memory?.judged.state.is === 'raised' ? 'open already' : 'not judged');
     }
     const known = watch.records.get(identity) ?? null;
     const opener = { by: person.name, note: note === '' ? null : note };
     const turns = openSubject(rule.definition, memory, at, situationOf(rule, watch, known, at));
-    const verdicts = verdictsOf(rule, { identity, name: known?.name ?? identity }, memory, turns, standingOf(watch, identity));
+    const verdicts = verdictsOf(
+      rule,
+      { identity, name: known?.name ?? identity },
+      memory,
+      turns,
+      standingOf(watch, identity),
+    );
     const said = { what: 'opened' as const, person: person.id, note: opener.note, until: null, at };
     const kept = openedStatement(await pipeline.ids.one(db), { rule: id, record }, said);
-    await keep(pipeline, db, at, verdicts.map((verdict) => ({ watch, verdict: verdict.turn.by === 'deed' ? { ...verdict, opener } : verdict })), [], [kept]); // prettier-ignore
+    await keep(
+      pipeline,
+      db,
+      at,
+      verdicts.map((verdict) => ({ watch, verdict: verdict.turn.by === 'deed' ? { ...verdict, opener } : verdict })),
+      [],
+      [kept],
+    );
     return ok(null);
   });
 }
@@ -81,7 +115,8 @@ function stepStatement(id: EpisodeId, { what }: Deed, at: Instant): Statement[] 
 }
 
 const NEXT_STEP = `
-UPDATE episode e SET step_at = $2::timestamptz + make_interval(secs => (v.definition->'steps'->e.step->>'after')::bigint / 1000.0)
+UPDATE episode e
+SET step_at = $2::timestamptz + make_interval(secs => (v.definition->'steps'->e.step->>'after')::bigint / 1000.0)
 FROM rule u JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version
 WHERE e.id = $1 AND u.id = e.rule_id AND v.definition->'steps'->e.step IS NOT NULL`;
 
@@ -106,6 +141,9 @@ function verdictsOn(watch: SubjectWatch, rule: KnownRule, deed: Deed, at: Instan
       }
     };
     const subject = { identity, name: record?.name ?? identity };
-    return verdictsOf(rule, subject, memory, turns(), standingOf(watch, identity)).map((verdict) => ({ watch, verdict }));
+    return verdictsOf(rule, subject, memory, turns(), standingOf(watch, identity)).map((verdict) => ({
+      watch,
+      verdict,
+    }));
   });
 }

@@ -17,7 +17,12 @@ import type { WatchVerdict } from './store/states';
 // Rules of other watches than those that a run reads, and rules that hear of a run that failed.
 
 /** Judges the rules of other watches that ask something that was read now. */
-export async function judgeElsewhere(db: Db, { asking }: RunContext, judged: JudgedWatch[], at: Instant): Promise<WatchVerdict[]> {
+export async function judgeElsewhere(
+  db: Db,
+  { asking }: RunContext,
+  judged: JudgedWatch[],
+  at: Instant,
+): Promise<WatchVerdict[]> {
   if (asking.length === 0 || !judged.some(({ outcome }) => outcome.good.some(isInTime))) return [];
   const records = await recordsBeside(
     db,
@@ -42,8 +47,15 @@ export function readFor({ rules }: Pick<KnownWatch, 'rules'>, judged: JudgedWatc
   for (const asked of rules.flatMap(({ definition }) => asksOfRule(definition))) {
     const read = judged.find(({ watch }) => watch.id === asked.watch);
     const good = read?.outcome.good.filter(isInTime) ?? [];
-    const reading = good.findLast(({ field, identity }) => field.key === asked.field && (asked.record === undefined || identity === asked.record));
-    if (reading !== undefined) heard.set(keyOf(asked), { value: reading.value, at: reading.at, goodFor: freshFor(read?.watch ?? { intervalMs: 0 }) });
+    const reading = good.findLast(
+      ({ field, identity }) => field.key === asked.field && (asked.record === undefined || identity === asked.record),
+    );
+    if (reading !== undefined)
+      heard.set(keyOf(asked), {
+        value: reading.value,
+        at: reading.at,
+        goodFor: freshFor(read?.watch ?? { intervalMs: 0 }),
+      });
   }
   return heard;
 }
@@ -52,7 +64,8 @@ const ELSEWHERE = `
 SELECT q.watch, q.record, q.field, w.interval_ms AS "intervalMs",
   -- Of a record that is gone there is nothing to hold anything against.
   CASE WHEN r.gone_since IS NULL THEN s.value ELSE '{"kind": "absent"}' END AS value,
-  CASE WHEN r.gone_since IS NOT NULL THEN r.gone_since WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END AS at
+  CASE WHEN r.gone_since IS NOT NULL THEN r.gone_since WHEN s.problem IS NULL
+    THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END AS at
 FROM jsonb_to_recordset($1) AS q(watch int, record text, field text)
 JOIN watch w ON w.id = q.watch
 JOIN LATERAL (
@@ -61,13 +74,17 @@ JOIN LATERAL (
 ) r ON true
 JOIN series s ON s.record_id = r.id AND s.field = q.field`;
 
-/** The latest good values that rules ask of other watches, by the names under which they ask them; where none does, nothing is asked here. */
+/**
+ * The latest good values that rules ask of other watches, by the names under which they ask them; where none does,
+ * nothing is asked here.
+ */
 export async function latestElsewhere(db: Db, rules: readonly KnownRule[]): Promise<Map<string, Latest>> {
   const asked = rules.flatMap(({ definition }) => asksElsewhere(definition));
   if (asked.length === 0) return new Map();
-  const { rows } = await db.query<{ watch: number; record: string | null; field: string; intervalMs: number } & Latest>(ELSEWHERE, [
-    JSON.stringify(asked),
-  ]);
+  const { rows } = await db.query<{ watch: number; record: string | null; field: string; intervalMs: number } & Latest>(
+    ELSEWHERE,
+    [JSON.stringify(asked)],
+  );
   return new Map(
     rows.map(({ watch, record, field, intervalMs, value, at }) => [
       keyOf({ watch, field, ...(record === null ? {} : { record }) }),
@@ -76,7 +93,8 @@ export async function latestElsewhere(db: Db, rules: readonly KnownRule[]): Prom
   );
 }
 
-const HEARING = 'SELECT id FROM rule WHERE watch_id = ANY($1) AND hears_failures AND ended_at IS NULL AND begun_at IS NOT NULL';
+const HEARING =
+  'SELECT id FROM rule WHERE watch_id = ANY($1) AND hears_failures AND ended_at IS NULL AND begun_at IS NOT NULL';
 
 /** Tells rules that hear of failed looks that one failed. */
 export async function judgeFailedFetch(db: Db, { due }: RunContext, at: Instant): Promise<WatchVerdict[]> {
@@ -85,5 +103,7 @@ export async function judgeFailedFetch(db: Db, { due }: RunContext, at: Instant)
   const { rows } = await db.query<{ id: RuleId }>(HEARING, [watches]);
   if (rows.length === 0) return [];
   const loaded = await loadSubjects(db, { rules: rows.map(({ id }) => id), records: null });
-  return loaded.flatMap((watch) => new RuleJudging(watch, at).fails().map((verdict): WatchVerdict => ({ watch, verdict })));
+  return loaded.flatMap((watch) =>
+    new RuleJudging(watch, at).fails().map((verdict): WatchVerdict => ({ watch, verdict })),
+  );
 }

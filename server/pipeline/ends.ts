@@ -36,7 +36,8 @@ WITH due AS (
   WHERE u.remind_at <= $1 AND u.ended_at IS NULL
   ORDER BY u.remind_at, u.id LIMIT 1000
 )
-SELECT u.id, u.watch_id AS watch, NOT u.off AND w.state = 'running' AS live, o.id AS owner, o.locale, u.ends_at AS "endsAt", v.definition,
+SELECT u.id, u.watch_id AS watch, NOT u.off AND w.state = 'running' AS live, o.id AS owner, o.locale,
+  u.ends_at AS "endsAt", v.definition,
   (SELECT jsonb_object_agg(f->>'key', f->>'label') FROM jsonb_array_elements(x.definition->'fields') f) AS labels
 FROM due
 JOIN rule u ON u.id = due.id
@@ -47,9 +48,13 @@ JOIN person o ON o.id = due.owner
 WHERE due.owner = (SELECT owner FROM due ORDER BY id LIMIT 1) AND u.remind_at <= $1
 ORDER BY u.id LIMIT ${MOST} FOR UPDATE OF u SKIP LOCKED`;
 
-const REMINDED = 'UPDATE rule u SET remind_at = n.at FROM unnest($1::int[], $2::timestamptz[]) AS n(id, at) WHERE u.id = n.id';
+const REMINDED =
+  'UPDATE rule u SET remind_at = n.at FROM unnest($1::int[], $2::timestamptz[]) AS n(id, at) WHERE u.id = n.id';
 
-/** Reminds the next who answers for rules whose end is near, of all of them at once: how many; null where there is nobody. */
+/**
+ * Reminds the next who answers for rules whose end is near, of all of them at once: how many; null where there is
+ * nobody.
+ */
 export function remindNextEnd(pipeline: Keeping, now: Instant): Promise<number | null> {
   return takeDue<Ending, number>(pipeline, {
     due: { text: NEXT, values: [moment(now)] },
@@ -64,7 +69,9 @@ export function remindNextEnd(pipeline: Keeping, now: Instant): Promise<number |
 
 async function remind(pipeline: Keeping, db: Db, rules: readonly Ending[], now: Instant): Promise<number> {
   const ending = rules.map((rule) => ({ ...rule, definition: storedRule.read(rule.definition) }));
-  const next = ending.map(({ definition }) => remindedAt(definition, now)).map((at) => (at === null ? null : moment(at)));
+  const next = ending
+    .map(({ definition }) => remindedAt(definition, now))
+    .map((at) => (at === null ? null : moment(at)));
   const reminded: Statement = { text: REMINDED, values: [ending.map(({ id }) => id), next] };
   // What is over by now, or not judged, is not announced.
   const told = ending.filter(({ live, endsAt }) => live && endsAt > now).map(noticeOf);
@@ -73,7 +80,15 @@ async function remind(pipeline: Keeping, db: Db, rules: readonly Ending[], now: 
   return rules.length;
 }
 
-function noticeOf({ id, watch, owner, locale, endsAt, labels, definition }: Omit<Ending, 'definition'> & { definition: RuleDefinition }): Notice {
+function noticeOf({
+  id,
+  watch,
+  owner,
+  locale,
+  endsAt,
+  labels,
+  definition,
+}: Omit<Ending, 'definition'> & { definition: RuleDefinition }): Notice {
   const names = namesOf((key) => labels?.[key] ?? key, locale);
   const named = definition.name === undefined ? 'When' : `“${definition.name}”, when`;
   const sentence = `${named} ${describeCondition(definition.when, names)}`;

@@ -34,7 +34,12 @@ export interface StoredProblem {
 const PATIENCE = 3;
 
 /** When a source that failed so many times in a row is asked again: it slows, then rests, then is tried daily. */
-export function dueAfterFailure(source: ClaimedSource, startedAt: Instant, intervalMs: number, failures: number): Instant {
+export function dueAfterFailure(
+  source: ClaimedSource,
+  startedAt: Instant,
+  intervalMs: number,
+  failures: number,
+): Instant {
   if (failures <= PATIENCE) return dueAfter(source, startedAt, intervalMs);
   const slowed = intervalMs * 2 ** Math.min(failures - PATIENCE, 20);
   return startedAt + Math.max(intervalMs, Math.min(slowed, DAY));
@@ -42,5 +47,7 @@ export function dueAfterFailure(source: ClaimedSource, startedAt: Instant, inter
 
 /** After a baseline the grid starts at the source's own share of the interval. */
 export function dueAfter(source: ClaimedSource, startedAt: Instant, intervalMs: number): Instant {
-  return source.bodyHash === null ? spreadDue(source.id, startedAt, intervalMs) : nextDue(source.dueAt, intervalMs, startedAt);
+  return source.bodyHash === null
+    ? spreadDue(source.id, startedAt, intervalMs)
+    : nextDue(source.dueAt, intervalMs, startedAt);
 }

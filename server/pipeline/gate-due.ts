@@ -13,9 +13,12 @@ import { keepAll, type Keeping } from './keeping';
 export const GATED = `FROM rule u JOIN watch w ON w.id = u.watch_id JOIN source s ON s.id = w.source_id
   WHERE u.gate_at IS NOT NULL AND u.ended_at IS NULL AND NOT u.off AND w.state = 'running'`;
 
-/** What is asked of the rule is asked of its own row, so that who waited for that sees what the other one made of it. */
+/**
+ * What is asked of the rule is asked of its own row, so that who waited for that sees what the other one made of it.
+ */
 const NEXT = `
-SELECT u.id, u.gate, (SELECT definition FROM rule_version v WHERE v.rule_id = u.id AND v.version = u.version) AS definition
+SELECT u.id, u.gate, (SELECT definition FROM rule_version v
+WHERE v.rule_id = u.id AND v.version = u.version) AS definition
 ${GATED} AND u.gate_at <= $1 ORDER BY u.gate_at LIMIT 1 FOR UPDATE OF s, u SKIP LOCKED`;
 
 interface RuleGate {

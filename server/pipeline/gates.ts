@@ -10,7 +10,8 @@ import { moment, type Db, type Statement } from '../db/pool';
 import { subjectOf, type WatchVerdict } from './store/states';
 import { loadSubjects, standingOf } from './subjects';
 
-// Rules that are told at most once in a time as a whole: what of a moment passes, what is held, and what is let out when its time is up.
+// Rules that are told at most once in a time as a whole: what of a moment passes, what is held, and what is let out
+// when its time is up.
 
 /** What is to be kept and told of a moment, with what moves the gates. */
 export interface Gated {
@@ -25,7 +26,10 @@ interface GateRow {
 
 const GATES = 'SELECT id, gate FROM rule WHERE id = ANY($1) ORDER BY id FOR UPDATE';
 
-/** Holds back what rules as a whole told of lately; what was due before is told first. Its caller holds the sources of their watches. */
+/**
+ * Holds back what rules as a whole told of lately; what was due before is told first. Its caller holds the sources of
+ * their watches.
+ */
 export async function throughGates(db: Db, verdicts: WatchVerdict[]): Promise<Gated> {
   const rules = new Map(verdicts.filter(isHeldTogether).map(({ verdict: { rule } }) => [rule.id, rule.definition]));
   if (rules.size === 0) return { verdicts, statements: [] };
@@ -71,7 +75,12 @@ export async function letOutDue(
 }
 
 /** The same where a rule ends: what is held by then is told with that. */
-export async function throughLastGate(db: Db, verdicts: WatchVerdict[], { id, gate, rule }: RuleGate, at: Instant): Promise<WatchVerdict[]> {
+export async function throughLastGate(
+  db: Db,
+  verdicts: WatchVerdict[],
+  { id, gate, rule }: RuleGate,
+  at: Instant,
+): Promise<WatchVerdict[]> {
   let known = gate;
   const passed = verdicts.map((each) => {
     const { verdict, gate: next } = keptBehind(each.verdict, known);
@@ -100,7 +109,8 @@ async function letOutAt(
   return { verdicts: out === null ? [] : await heldVerdicts(db, id, out, at), gate: next };
 }
 
-const RECORDS = 'SELECT r.id FROM record r JOIN rule u ON u.watch_id = r.watch_id WHERE u.id = $1 AND r.identity = ANY($2)';
+const RECORDS =
+  'SELECT r.id FROM record r JOIN rule u ON u.watch_id = r.watch_id WHERE u.id = $1 AND r.identity = ANY($2)';
 
 /** What was held is told of the latest of its records; of all of them it is remembered that it is. */
 async function heldVerdicts(db: Db, id: RuleId, { count, since, records }: Held, at: Instant): Promise<WatchVerdict[]> {
@@ -109,21 +119,30 @@ async function heldVerdicts(db: Db, id: RuleId, { count, since, records }: Held,
   const [rule] = watch?.rules ?? [];
   if (watch === undefined || rule === undefined) return [];
   const remembered = records.filter((identity) => rule.memories.has(identity));
-  const told: Turn['told'][number] = count === 1 ? { at, what: 'alert' } : { at, what: 'several', count, since, together: true };
+  const told: Turn['told'][number] =
+    count === 1 ? { at, what: 'alert' } : { at, what: 'several', count, since, together: true };
   return remembered.flatMap((identity) => {
     const memory = rule.memories.get(identity) as RuleMemory;
     const telling = toldTogether(rule.definition.telling ?? {}, memory.telling, at);
     const turn = toldTurn({ ...memory, telling }, at, identity === remembered.at(-1) ? [told] : []);
     const subject = { identity, name: watch.records.get(identity)?.name ?? identity };
-    return verdictsOf(rule, subject, memory, [turn], standingOf(watch, identity)).map((verdict) => ({ watch, verdict }));
+    return verdictsOf(rule, subject, memory, [turn], standingOf(watch, identity)).map((verdict) => ({
+      watch,
+      verdict,
+    }));
   });
 }
 
 const MOVED = `
-UPDATE rule u SET gate = n.gate, gate_at = n.due FROM jsonb_to_recordset($1) AS n(rule int, gate jsonb, due timestamptz) WHERE u.id = n.rule`;
+UPDATE rule u SET gate = n.gate, gate_at = n.due FROM jsonb_to_recordset($1) AS n(rule int, gate jsonb, due timestamptz)
+WHERE u.id = n.rule`;
 
 /** Keeps gates as they stand. */
 export function gateStatement(gates: RuleGate[]): Statement {
-  const rows = gates.map(({ id, rule, gate }) => ({ rule: id, gate, due: gate === null ? null : moment(gateDue(rule.telling ?? {}, gate)) }));
+  const rows = gates.map(({ id, rule, gate }) => ({
+    rule: id,
+    gate,
+    due: gate === null ? null : moment(gateDue(rule.telling ?? {}, gate)),
+  }));
   return { name: 'gates moved', text: MOVED, values: [JSON.stringify(rows)] };
 }

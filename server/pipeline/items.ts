@@ -31,17 +31,30 @@ export function withReadings(items: ItemsOf, judged: readonly JudgedWatch[], now
     fresh.set(item, known);
     return known;
   };
-  return new Map([...items].map(([id, { watch, of }]) => [id, { watch, of: new Map([...of].map(([identity, item]) => [identity, renewed(item)])) }]));
+  return new Map(
+    [...items].map(([id, { watch, of }]) => [
+      id,
+      { watch, of: new Map([...of].map(([identity, item]) => [identity, renewed(item)])) },
+    ]),
+  );
 }
 
 function withRead(offer: Offer, read: ReadonlyMap<string, Value> | undefined, now: Instant): Offer {
   if (read === undefined) return offer;
-  return { ...offer, values: new Map([...offer.values, ...[...read].map(([role, value]) => [role, { value, at: now }] as const)]) };
+  return {
+    ...offer,
+    values: new Map([...offer.values, ...[...read].map(([role, value]) => [role, { value, at: now }] as const)]),
+  };
 }
 
 /** The records of a watch whose items have an offer among those that were read now. */
-export function touchedBy(items: NonNullable<KnownWatch['items']> | undefined, judged: readonly JudgedWatch[]): Set<string> {
-  const read = new Set(judged.flatMap(({ watch, outcome }) => outcome.good.map(({ identity }) => `${watch.id} ${identity}`)));
+export function touchedBy(
+  items: NonNullable<KnownWatch['items']> | undefined,
+  judged: readonly JudgedWatch[],
+): Set<string> {
+  const read = new Set(
+    judged.flatMap(({ watch, outcome }) => outcome.good.map(({ identity }) => `${watch.id} ${identity}`)),
+  );
   return new Set(
     [...(items?.of ?? [])]
       .filter(([, { offers }]) => offers.some(({ watch, identity }) => read.has(`${watch} ${identity}`)))
@@ -56,10 +69,14 @@ WHERE mine.watch_id = ANY($1) AND mine.item_id IS NOT NULL`;
 const ASKS_WATCHES = 'SELECT FROM rule_asks WHERE rule_id = ANY($1) LIMIT 1';
 
 /**
- * The records that rules of other watches are to be judged on, since an offer of the same item was read: of a large watch these are few. All
- * are meant (null) where one of the rules asks a watch as such.
+ * The records that rules of other watches are to be judged on, since an offer of the same item was read: of a large
+ * watch these are few. All are meant (null) where one of the rules asks a watch as such.
  */
-export async function recordsBeside(db: Db, asking: readonly RuleId[], read: readonly WatchId[]): Promise<RecordId[] | null> {
+export async function recordsBeside(
+  db: Db,
+  asking: readonly RuleId[],
+  read: readonly WatchId[],
+): Promise<RecordId[] | null> {
   const [asks, beside] = await inOneTurn(db, [
     { name: 'asks watches', text: ASKS_WATCHES, values: [asking] },
     { name: 'records beside', text: BESIDE, values: [read] },

@@ -32,7 +32,12 @@ export async function keepAll(
   last: Statement[],
 ): Promise<number> {
   const judged = { at, runId: null };
-  const written = storeJudgement(judged, verdicts, await pipeline.ids.take(db, countJudgement(verdicts)), NOTHING_FOUND);
+  const written = storeJudgement(
+    judged,
+    verdicts,
+    await pipeline.ids.take(db, countJudgement(verdicts)),
+    NOTHING_FOUND,
+  );
   const ordered = await orderDeliveries(pipeline, db, judged, written.alerts, []);
   await writeAndCommit(db, [...first, ...written.statements, ...last, ...ordered]);
   return written.alerts.length;

@@ -11,12 +11,15 @@ import type { Instant } from '#core/when/interval';
 
 /** A series `s` of a record `r` of a watch `w`: a row a series, or one alone. */
 export const RECORD_COLUMNS = `
-  r.watch_id AS "watchId", r.id, r.identity, r.name, r.labels, r.first_seen AS "firstSeen", r.gone_since AS "goneSince", r.counters, s.id AS "seriesId", s.field, s.value,
-  s.open_since AS "openSince", s.source_at AS "sourceAt", CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END AS "lastGoodAt"`;
+  r.watch_id AS "watchId", r.id, r.identity, r.name, r.labels, r.first_seen AS "firstSeen", r.gone_since AS "goneSince",
+    r.counters, s.id AS "seriesId", s.field, s.value,
+  s.open_since AS "openSince", s.source_at AS "sourceAt", CASE WHEN s.problem IS NULL
+    THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END AS "lastGoodAt"`;
 
 /** A rule `u` in its present version `uv`. */
 export const RULE_COLUMNS = `
-  u.id, u.watch_id AS "watchId", u.version, u.judged_version AS "judgedVersion", u.judged_at AS "savedAt", u.baseline_at AS "baselineAt", u.choice, uv.definition`;
+  u.id, u.watch_id AS "watchId", u.version, u.judged_version AS "judgedVersion", u.judged_at AS "savedAt",
+    u.baseline_at AS "baselineAt", u.choice, uv.definition`;
 
 export interface RecordRow {
   watchId: WatchId;
@@ -52,7 +55,16 @@ export function recordsOf(rows: RecordRow[]): Map<WatchId, Map<string, KnownReco
   const found = new Map<WatchId, Map<string, KnownRecord & { series: Map<string, KnownSeries> }>>();
   for (const { watchId, id, identity, name, labels, firstSeen, goneSince, counters, ...series } of rows) {
     const own = found.get(watchId) ?? new Map<string, KnownRecord & { series: Map<string, KnownSeries> }>();
-    const record = own.get(identity) ?? { id, identity, name, labels, firstSeen, goneSince, counters, series: new Map<string, KnownSeries>() };
+    const record = own.get(identity) ?? {
+      id,
+      identity,
+      name,
+      labels,
+      firstSeen,
+      goneSince,
+      counters,
+      series: new Map<string, KnownSeries>(),
+    };
     const { seriesId, field, value, openSince, lastGoodAt, sourceAt } = series;
     if (seriesId !== null) record.series.set(field, { id: seriesId, value, openSince, lastGoodAt, sourceAt });
     found.set(watchId, own.set(identity, record));
@@ -65,5 +77,7 @@ export const rulesOf = (rows: RuleRow[]): KnownRule[] =>
   rows.map(({ watchId: _watch, definition, memories, ...rule }) => ({
     ...rule,
     definition: storedRule.read(definition),
-    memories: new Map(Object.entries(memories ?? {}).map(([identity, memory]) => [identity, storedMemory.read(memory)])),
+    memories: new Map(
+      Object.entries(memories ?? {}).map(([identity, memory]) => [identity, storedMemory.read(memory)]),
+    ),
   }));

@@ -12,7 +12,12 @@ export async function readWatches(
   { startedAt, source }: RunFacts,
 ): Promise<ReadWatch[]> {
   const text = bodyOf(body);
-  const asked = watches.map(({ definition }) => ({ body: { key: text.key, receivedAt: startedAt }, definition, address, latest }));
+  const asked = watches.map(({ definition }) => ({
+    body: { key: text.key, receivedAt: startedAt },
+    definition,
+    address,
+    latest,
+  }));
   const done = await reading.each('read', asked, [text], source.failures > 0);
   return watches.map((watch, at) => {
     const each = done[at];

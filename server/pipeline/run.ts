@@ -90,7 +90,8 @@ export async function runSource(pipeline: Pipeline, source: ClaimedSource): Prom
   const facts = await factsOf(pipeline, source, startedAt, performance.now() - began, fetched);
   await step('fetched');
 
-  if (source.way !== 'posted' && isSame(source, fetched) && (await settle(pipeline, facts))) return { outcome: 'settled', ...NOTHING };
+  if (source.way !== 'posted' && isSame(source, fetched) && (await settle(pipeline, facts)))
+    return { outcome: 'settled', ...NOTHING };
 
   const store = (outcome: Result<Fetched, FetchProblem>) =>
     outcome.ok ? readAndStore(pipeline, facts, outcome.value, step) : storeFailure(pipeline, facts, outcome.error);
@@ -119,7 +120,10 @@ async function settle(pipeline: Pipeline, facts: RunFacts): Promise<boolean> {
 const MOST_DEATHS = 2;
 
 /** Whatever a fetch does is an outcome of it; and what has ended a process twice is not fetched again so soon. */
-async function fetchSource({ pool, sources, log }: Pipeline, source: ClaimedSource): Promise<Result<Fetched, FetchProblem>> {
+async function fetchSource(
+  { pool, sources, log }: Pipeline,
+  source: ClaimedSource,
+): Promise<Result<Fetched, FetchProblem>> {
   if (source.deaths >= MOST_DEATHS) return fail({ reason: 'ended the process' });
   if (source.way === 'posted') return takePosted(pool, source);
   try {
@@ -137,13 +141,21 @@ function storeFailure(pipeline: Pipeline, facts: RunFacts, problem: FetchProblem
     const context = await beginRun(db, facts, []);
     if (context === null) return loseLease(db);
     const { statements, notices } = storeFailedFetch(facts, context, problem);
-    const { verdicts, statements: gates } = await throughGates(db, await judgeFailedFetch(db, context, facts.startedAt));
+    const { verdicts, statements: gates } = await throughGates(
+      db,
+      await judgeFailedFetch(db, context, facts.startedAt),
+    );
     const judged = {
       at: facts.startedAt,
       runId: facts.runId,
       happened: { looked: context.due.map(({ id }) => id), moved: [], followers: context.followers },
     };
-    const written = storeJudgement(judged, verdicts, await pipeline.ids.take(db, countJudgement(verdicts)), NOTHING_FOUND);
+    const written = storeJudgement(
+      judged,
+      verdicts,
+      await pipeline.ids.take(db, countJudgement(verdicts)),
+      NOTHING_FOUND,
+    );
     const ordered = await orderDeliveries(pipeline, db, judged, written.alerts, notices);
     const closed = closing(problem.reason === 'not kept' ? problem.message : undefined);
     await writeAndCommit(db, [...closed, ...statements, ...written.statements, ...gates, ...ordered]);
@@ -159,16 +171,31 @@ async function loseLease(db: Db): Promise<RunSummary> {
   return { outcome: 'lease lost', ...NOTHING };
 }
 
-/** The failure that stands in the record in place of what could not be kept; a message that brought it is settled with it. */
+/**
+ * The failure that stands in the record in place of what could not be kept; a message that brought it is settled with
+ * it.
+ */
 function notKept(fetched: Result<Fetched, FetchProblem> | null, error: unknown): Result<Fetched, FetchProblem> {
   const message = fetched?.ok && fetched.value.kind === 'page' ? fetched.value.message : undefined;
-  return fail({ reason: 'not kept', detail: cut(error instanceof Error ? error.message : String(error), LONGEST_DETAIL), message });
+  return fail({
+    reason: 'not kept',
+    detail: cut(error instanceof Error ? error.message : String(error), LONGEST_DETAIL),
+    message,
+  });
 }
 
 const LONGEST_DETAIL = 300;
 
-/** Reads what came before anything is locked; then, in one transaction, compares and judges it and keeps what came of that. */
-async function readAndStore(pipeline: Pipeline, facts: RunFacts, fetched: Fetched, step: (step: RunStep) => Promise<void>): Promise<RunSummary> {
+/**
+ * Reads what came before anything is locked; then, in one transaction, compares and judges it and keeps what came of
+ * that.
+ */
+async function readAndStore(
+  pipeline: Pipeline,
+  facts: RunFacts,
+  fetched: Fetched,
+  step: (step: RunStep) => Promise<void>,
+): Promise<RunSummary> {
   const plan = await planReading(pipeline.pool, facts);
   const snapshot = snapshotOf(facts, plan, fetched);
   const reads = await readWatches(pipeline.reading, plan, snapshot, facts);
@@ -186,17 +213,32 @@ async function readAndStore(pipeline: Pipeline, facts: RunFacts, fetched: Fetche
     await step('judged');
     const beside = await judgeElsewhere(db, context, judged, facts.startedAt);
     const written = await writeOutcome(pipeline, db, facts, context, snapshot, judged, beside);
-    const at = { at: facts.startedAt, runId: facts.runId, happened: { ...happenedTo(judged), followers: context.followers } };
+    const at = {
+      at: facts.startedAt,
+      runId: facts.runId,
+      happened: { ...happenedTo(judged), followers: context.followers },
+    };
     const ordered = await orderDeliveries(pipeline, db, at, written.alerts, written.notices);
     await step('ordered');
-    await writeAndCommit(db, [...closing(fetched.kind === 'page' ? fetched.message : undefined), ...written.statements, ...ordered]);
-    return { outcome: 'read', changes: countChanges(judged), alerts: written.alerts.length, notices: written.notices.length };
+    await writeAndCommit(db, [
+      ...closing(fetched.kind === 'page' ? fetched.message : undefined),
+      ...written.statements,
+      ...ordered,
+    ]);
+    return {
+      outcome: 'read',
+      changes: countChanges(judged),
+      alerts: written.alerts.length,
+      notices: written.notices.length,
+    };
   });
 }
 
 const happenedTo = (judged: JudgedWatch[]): Happened => ({
   looked: judged.map(({ watch }) => watch.id),
-  moved: judged.filter((each) => countChanges([each]) > 0 || each.outcome.good.some(isFirstNews)).map(({ watch }) => watch.id),
+  moved: judged
+    .filter((each) => countChanges([each]) > 0 || each.outcome.good.some(isFirstNews))
+    .map(({ watch }) => watch.id),
 });
 
 /** What is to be written of a run, and what there is to tell of it. */
@@ -217,8 +259,14 @@ async function writeOutcome(
   beside: WatchVerdict[],
 ): Promise<Written> {
   const fresh = newRows(judged);
-  const { verdicts, statements: gates } = await throughGates(db, [...judged.flatMap((each) => verdictsOf(facts, each)), ...beside]);
-  const given = await ids.take(db, 1 + fresh.records.length + fresh.series.length + mostChanges(judged) + countJudgement(verdicts));
+  const { verdicts, statements: gates } = await throughGates(db, [
+    ...judged.flatMap((each) => verdictsOf(facts, each)),
+    ...beside,
+  ]);
+  const given = await ids.take(
+    db,
+    1 + fresh.records.length + fresh.series.length + mostChanges(judged) + countJudgement(verdicts),
+  );
   const take = (count: number) => given.splice(0, count);
   const snapshotId = snapshot.id ?? (sure(take(1)[0]) as SnapshotId);
   const records = new Map(zip<SeenRecord, RecordId>(fresh.records, take(fresh.records.length)));
@@ -227,7 +275,10 @@ async function writeOutcome(
   const asked = judged.map(askedBy);
   const run = storeRun(facts, context, snapshot, snapshotId, asked);
   const changes = storeChanges(facts, runNewsOf(judged, readings), take(mostChanges(judged)));
-  const judgement = storeJudgement({ at: facts.startedAt, runId: facts.runId }, verdicts, given, { changeOf: changes.changeOf, seriesOf: series });
+  const judgement = storeJudgement({ at: facts.startedAt, runId: facts.runId }, verdicts, given, {
+    changeOf: changes.changeOf,
+    seriesOf: series,
+  });
   const statements = [
     ...run.statements,
     ...storePicture(facts, snapshotId, snapshot.page?.picture, picturesKept),
@@ -255,7 +306,10 @@ function verdictsOf({ source }: RunFacts, { watch, outcome }: JudgedWatch): Watc
 
 /** A number for each reading that changed, and each record that came or went. */
 const mostChanges = (judged: JudgedWatch[]): number =>
-  judged.reduce((sum, { outcome: { good, moves } }) => sum + good.filter(({ change }) => change !== null).length + moves.length, 0);
+  judged.reduce(
+    (sum, { outcome: { good, moves } }) => sum + good.filter(({ change }) => change !== null).length + moves.length,
+    0,
+  );
 
 function zip<Key, Id extends number>(keys: Key[], numbers: number[]): [Key, Id][] {
   return keys.map((key, at) => [key, sure(numbers[at]) as Id]);
@@ -272,11 +326,23 @@ interface KnownBeside {
   items: ItemsOf;
 }
 
-/** Watches of one source may ask one another, and offers of one item each other: such as do are judged with what was read of the others. */
-function judgeTogether(pipeline: Pipeline, watches: RunWatch[], { elsewhere, items }: KnownBeside, now: Instant): JudgedWatch[] {
+/**
+ * Watches of one source may ask one another, and offers of one item each other: such as do are judged with what was
+ * read of the others.
+ */
+function judgeTogether(
+  pipeline: Pipeline,
+  watches: RunWatch[],
+  { elsewhere, items }: KnownBeside,
+  now: Instant,
+): JudgedWatch[] {
   const judge = (watch: RunWatch, known: KnownBeside) => {
     const own = known.items.get(watch.id);
-    return judgeAlone(pipeline, { ...watch, elsewhere: known.elsewhere, ...(own === undefined ? {} : { items: own }) }, now);
+    return judgeAlone(
+      pipeline,
+      { ...watch, elsewhere: known.elsewhere, ...(own === undefined ? {} : { items: own }) },
+      now,
+    );
   };
   const alone = watches.map((watch) => judge(watch, { elsewhere, items }));
   const renewed = withReadings(items, alone, now);
@@ -301,7 +367,10 @@ function judgeAlone({ log }: Pipeline, watch: RunWatch, now: Instant): JudgedWat
 const JUDGING_FAILED = 'What was read could not be judged. The fault is Shrike’s own: the log of the worker says more.';
 
 const countChanges = (judged: JudgedWatch[]): number =>
-  judged.reduce((sum, { outcome: { good, moves } }) => sum + good.filter(({ change }) => change !== null).length + moves.length, 0);
+  judged.reduce(
+    (sum, { outcome: { good, moves } }) => sum + good.filter(({ change }) => change !== null).length + moves.length,
+    0,
+  );
 
 /** Nothing new came: a 304, or the body that is known already. */
 function isSame(source: ClaimedSource, fetched: Result<Fetched, FetchProblem>): boolean {
@@ -336,6 +405,7 @@ function statusOf(fetched: Result<Fetched, FetchProblem>): number | null {
 /** The body to read: what was fetched, or, where nothing is new, the snapshot that is known. */
 function snapshotOf(facts: RunFacts, { kept }: ReadingPlan, fetched: Fetched): StoredSnapshot {
   if (kept !== null) return { ...kept, page: null };
-  if (fetched.kind === 'not modified') throw new Error(`source ${facts.source.id} is not modified, but its snapshot is gone`);
+  if (fetched.kind === 'not modified')
+    throw new Error(`source ${facts.source.id} is not modified, but its snapshot is gone`);
   return { id: null, body: fetched.body(), address: fetched.finalAddress, page: fetched };
 }

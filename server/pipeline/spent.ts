@@ -18,7 +18,16 @@ export function warnOfAllowances(pipeline: Keeping, now: Instant): Promise<numbe
       const fresh = await notToldYet(db, (await spendings(db, now)).filter(isNearlySpent), now);
       const owners = [...new Set(fresh.map(({ owner }) => owner))];
       const mails: Statement[] = [];
-      for (const owner of owners) mails.push(...(await warn(pipeline, db, owner, fresh.filter((each) => each.owner === owner), now))); // prettier-ignore
+      for (const owner of owners)
+        mails.push(
+          ...(await warn(
+            pipeline,
+            db,
+            owner,
+            fresh.filter((each) => each.owner === owner),
+            now,
+          )),
+        );
       await writeAndCommit(db, [...mails, checked(now)]);
       return owners.length;
     },
@@ -26,10 +35,25 @@ export function warnOfAllowances(pipeline: Keeping, now: Instant): Promise<numbe
   });
 }
 
-async function warn({ ids, jobs, publicUrl, mailDomain }: Keeping, db: Db, owner: PersonId, spent: Spending[], now: Instant): Promise<Statement[]> {
+async function warn(
+  { ids, jobs, publicUrl, mailDomain }: Keeping,
+  db: Db,
+  owner: PersonId,
+  spent: Spending[],
+  now: Instant,
+): Promise<Statement[]> {
   const person = await findPersonById(db, owner);
   if (person === null) return [];
-  const message = allowanceMail({ readerName: person.name, spent, made: now, link: `${publicUrl}/mail`, place: placeOf(person) });
+  const message = allowanceMail({
+    readerName: person.name,
+    spent,
+    made: now,
+    link: `${publicUrl}/mail`,
+    place: placeOf(person),
+  });
   const id = await ids.one<DeliveryId>(db);
-  return [orderLetter(mailDomain, { id, purpose: 'warning', to: person, message }, now), ...(await jobs.mailStatements([id]))];
+  return [
+    orderLetter(mailDomain, { id, purpose: 'warning', to: person, message }, now),
+    ...(await jobs.mailStatements([id])),
+  ];
 }

@@ -34,7 +34,8 @@ interface DueStep {
 
 /** Its source is held, so that nobody takes it on or closes it meanwhile; the news is what was told of it last. */
 const DUE = `
-SELECT e.id, e.rule_id AS rule, u.version, w.id AS watch, e.record_id AS record, a.series_id AS series, a.change_id AS change, w.owner_id AS owner, e.step,
+SELECT e.id, e.rule_id AS rule, u.version, w.id AS watch, e.record_id AS record, a.series_id AS series,
+  a.change_id AS change, w.owner_id AS owner, e.step,
   e.taken_on_by IS NOT NULL AS taken, v.definition, t.memory, a.news
 FROM episode e
 JOIN rule u ON u.id = e.rule_id
@@ -42,7 +43,8 @@ JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version
 JOIN watch w ON w.id = u.watch_id
 JOIN source s ON s.id = w.source_id
 LEFT JOIN rule_state t ON t.rule_id = e.rule_id AND t.record_id = e.record_id AND t.version = u.judged_version
-LEFT JOIN LATERAL (SELECT x.* FROM alert x WHERE x.episode_id = e.id ORDER BY x.seen_at DESC, x.id DESC LIMIT 1) a ON true
+LEFT
+JOIN LATERAL (SELECT x.* FROM alert x WHERE x.episode_id = e.id ORDER BY x.seen_at DESC, x.id DESC LIMIT 1) a ON true
 WHERE e.step_at <= $1 AND e.closed_at IS NULL AND w.state = 'running'
 ORDER BY e.step_at LIMIT 1 FOR UPDATE OF s, e SKIP LOCKED`;
 
@@ -63,7 +65,10 @@ export function takeNextStep(pipeline: Keeping, now: Instant): Promise<number | 
 async function takeStep(pipeline: Keeping, db: Db, due: DueStep, now: Instant): Promise<number> {
   const steps = storedRule.read(due.definition).steps ?? [];
   const step = steps[due.step];
-  const to = (at: number, next: Instant | null): Statement => ({ text: MOVED, values: [due.id, at, next === null ? null : moment(next)] });
+  const to = (at: number, next: Instant | null): Statement => ({
+    text: MOVED,
+    values: [due.id, at, next === null ? null : moment(next)],
+  });
   const held = heldUntil(due, now);
   if (due.taken || step === undefined || held === 'for good') {
     await writeAndCommit(db, [to(due.step, null)]);
@@ -95,8 +100,8 @@ async function takeStep(pipeline: Keeping, db: Db, due: DueStep, now: Instant): 
 }
 
 /**
- * What is put off, waits for its hours or was not told yet is passed on to nobody: until when. A rule that rests for the record tells nobody for
- * good. Null where nothing holds it.
+ * What is put off, waits for its hours or was not told yet is passed on to nobody: until when. A rule that rests for
+ * the record tells nobody for good. Null where nothing holds it.
  */
 function heldUntil({ memory, news }: Pick<DueStep, 'memory' | 'news'>, now: Instant): Instant | 'for good' | null {
   if (memory === null) return news === null ? now + LOOKED_AGAIN : null;
@@ -108,7 +113,10 @@ function heldUntil({ memory, news }: Pick<DueStep, 'memory' | 'news'>, now: Inst
 
 const LOOKED_AGAIN = 10 * MINUTE;
 
-/** What is passed on: what was told of it last, or, where it was told with others alone, what stands now; null where nothing is known of it. */
+/**
+ * What is passed on: what was told of it last, or, where it was told with others alone, what stands now; null where
+ * nothing is known of it.
+ */
 async function newsOfStep(db: Db, due: DueStep, of: number, now: Instant): Promise<News | null> {
   const news = due.news === null ? await standingNews(db, due, now) : storedNews.read(due.news);
   return news === null ? null : { ...news, told: { what: 'escalation', step: due.step + 1, of }, seenAt: now };
@@ -131,7 +139,8 @@ function alertStatement(
   at: Instant,
 ): Statement {
   return {
-    text: `INSERT INTO alert (id, rule_id, rule_version, watch_id, series_id, record_id, change_id, episode_id, told, news, seen_at)
+    text: `INSERT INTO alert (id, rule_id, rule_version, watch_id, series_id, record_id, change_id, episode_id, told,
+      news, seen_at)
       VALUES ($1, $2, $3, $4, $5, $6, $7, $8, 'escalation', $9, $10)`,
     values: [id, rule, version, watch, series, record, change, episode, storedNews.write(news), moment(at)],
   };

@@ -7,7 +7,10 @@ import { inOneTurn, type Db } from '../db/pool';
 import { RECORD_COLUMNS, recordsOf, RULE_COLUMNS, rulesOf, type RecordRow, type RuleRow } from './known-rows';
 import type { RuledWatch } from './store/states';
 
-/** A watch with some of its rules and what these remember, as far as something other than a run of its own concerns them. */
+/**
+ * A watch with some of its rules and what these remember, as far as something other than a run of its own concerns
+ * them.
+ */
 export type SubjectWatch = RuledWatch & KnownWatch;
 
 /** Which rules are meant, and of which of their records; of all where none are named. */
@@ -17,7 +20,8 @@ export interface Subjects {
 }
 
 const WATCHES = `
-SELECT w.id, w.version, w.interval_ms AS "intervalMs", w.last_good_at AS "lastGoodAt", v.definition, t.name AS site, s.address AS page
+SELECT w.id, w.version, w.interval_ms AS "intervalMs", w.last_good_at AS "lastGoodAt", v.definition, t.name AS site,
+  s.address AS page
 FROM watch w
 JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 JOIN source s ON s.id = w.source_id
@@ -47,7 +51,10 @@ interface WatchRow {
   page: string;
 }
 
-/** Loads rules with their watches, the records that are meant, and what is remembered of those. Its caller holds their sources. */
+/**
+ * Loads rules with their watches, the records that are meant, and what is remembered of those. Its caller holds their
+ * sources.
+ */
 export async function loadSubjects(db: Db, { rules, records }: Subjects): Promise<SubjectWatch[]> {
   const values = [rules, records];
   const [watches, recordRows, ruleRows] = await inOneTurn(db, [

@@ -25,8 +25,14 @@ const longestStandstill = () => loop.max / 1e6;
 
 const GOOD = '<html><body><h1>Smoker</h1><p>Our price <b class="price">£24.00</b></p></body></html>';
 const price = (locator: Locator): Field => ({
-  key: 'price', label: 'price', type: { kind: 'money', currency: null }, mode: 'stepwise', polarity: 'neither', locale: null, locators: [locator],
-}); // prettier-ignore
+  key: 'price',
+  label: 'price',
+  type: { kind: 'money', currency: null },
+  mode: 'stepwise',
+  polarity: 'neither',
+  locale: null,
+  locators: [locator],
+});
 const byCss = (selector: string) => price({ way: 'css', selector });
 
 function asked(text: string, definition: WatchDefinition): ReadAsked {
@@ -45,7 +51,8 @@ const valueIn = (done: Awaited<ReturnType<typeof read>>[number] | undefined) =>
   done?.ok && done.value.reading.ok ? done.value.reading.value.records[0]?.fields[0]?.outcome : done;
 
 const many = (piece: string, size = MB) => piece.repeat(Math.ceil(size / piece.length)).slice(0, size);
-const rows = (count: number) => Array.from({ length: count }, (_, at) => `<div class="row"><span>${at}</span></div>`).join('');
+const rows = (count: number) =>
+  Array.from({ length: count }, (_, at) => `<div class="row"><span>${at}</span></div>`).join('');
 const json = `{"a":${'['.repeat(60)}${many('{"b":[1,2,3]},', 50_000)}0${']'.repeat(60)}}`;
 
 const fromJson: WatchDefinition = {
@@ -55,14 +62,22 @@ const fromJson: WatchDefinition = {
 
 describe('a page or a path that takes for ever', () => {
   it.each<[string, string, WatchDefinition]>([
-    ['a selector that asks of each what follows it', `<html><body>${rows(20_000)}`, pageDefinition('x', [byCss('div:has(~ div:has(~ div))')])],
+    [
+      'a selector that asks of each what follows it',
+      `<html><body>${rows(20_000)}`,
+      pageDefinition('x', [byCss('div:has(~ div:has(~ div))')]),
+    ],
     [
       'an XPath that counts all for each',
       `<html><body>${rows(1500)}`,
       pageDefinition('x', [price({ way: 'xpath', path: '//*[count(//*[count(//*)>1])>1]' })]),
     ],
     ['a JSONPath that counts all below each', json, fromJson],
-    ['a pattern of many ways', `<html><body><p>${many('a', 200_000)}`, pageDefinition('x', [price({ way: 'pattern', pattern: '((a?){1000})x' })])],
+    [
+      'a pattern of many ways',
+      `<html><body><p>${many('a', 200_000)}`,
+      pageDefinition('x', [price({ way: 'pattern', pattern: '((a?){1000})x' })]),
+    ],
     [
       'a mask of many ways',
       `<html><body><p>${many('a', 200_000)}`,
@@ -90,8 +105,11 @@ describe('a page or a path that takes for ever', () => {
 
   it('is refused while it is parsed where its tree is too large or too deep', async () => {
     const bodies = {
-      nested: many('<div>'), 'nested XML': `<?xml version="1.0"?>${many('<a>')}`, 'flat elements': many('<b>', 5 * MB), comments: many('<!---->x', 5 * MB),
-    }; // prettier-ignore
+      nested: many('<div>'),
+      'nested XML': `<?xml version="1.0"?>${many('<a>')}`,
+      'flat elements': many('<b>', 5 * MB),
+      comments: many('<!---->x', 5 * MB),
+    };
     for (const [name, text] of Object.entries(bodies)) {
       const offered = await pool.run('offer', { body: { key: bodyOf(text).key, receivedAt: 0 } }, [bodyOf(text)]);
       if (offered.ok) expect(offered.value.problem, name).toMatch(/more than|levels deep/);
@@ -115,7 +133,9 @@ describe('a page or a path that takes for ever', () => {
 
 describe('a reading on a machine that stands still meanwhile', () => {
   it('is not given up: what its thread did not work is not counted', async () => {
-    const reader = spawn(process.execPath, ['--import', 'tsx', 'tests/support/stopped-reader.ts'], { stdio: ['ignore', 'pipe', 'inherit'] });
+    const reader = spawn(process.execPath, ['--import', 'tsx', 'tests/support/stopped-reader.ts'], {
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
     let said = '';
     reader.stdout.on('data', (chunk: Buffer) => (said += chunk.toString()));
     await once(reader.stdout, 'data');
@@ -134,17 +154,20 @@ describe('a long list', () => {
     ['headings', (at) => `<h2>Heading ${at}</h2><p>£${at}.50</p>`],
     ['labels', (at) => `<dl><dt>Label</dt><dd>£${at}.50</dd></dl>`],
     ['spans', (at) => `<span>£${at}.50</span>`],
-  ])('of 10,000 %s is looked through within the deadline, and a bounded number of it is proposed', async (name, piece) => {
-    const list = Array.from({ length: 10_000 }, (_, at) => piece(at)).join('');
-    const text = `<html><body>${name.startsWith('rows') ? `<table>${list}</table>` : list}`;
-    const patient = new ReadingPool({ threads: 1, deadlineMs: 10_000, hold: true });
-    const offered = await patient.run('offer', { body: { key: bodyOf(text).key, receivedAt: 0 } }, [bodyOf(text)]);
-    await patient.close();
-    if (!offered.ok) throw new Error(offered.error.reason);
-    expect(offered.value.candidates.length + offered.value.listings.length).toBeGreaterThan(0);
-    expect(offered.value.candidates.length).toBeLessThanOrEqual(100);
-    expect(longestStandstill()).toBeLessThan(STANDSTILL_MS);
-  });
+  ])(
+    'of 10,000 %s is looked through within the deadline, and a bounded number of it is proposed',
+    async (name, piece) => {
+      const list = Array.from({ length: 10_000 }, (_, at) => piece(at)).join('');
+      const text = `<html><body>${name.startsWith('rows') ? `<table>${list}</table>` : list}`;
+      const patient = new ReadingPool({ threads: 1, deadlineMs: 10_000, hold: true });
+      const offered = await patient.run('offer', { body: { key: bodyOf(text).key, receivedAt: 0 } }, [bodyOf(text)]);
+      await patient.close();
+      if (!offered.ok) throw new Error(offered.error.reason);
+      expect(offered.value.candidates.length + offered.value.listings.length).toBeGreaterThan(0);
+      expect(offered.value.candidates.length).toBeLessThanOrEqual(100);
+      expect(longestStandstill()).toBeLessThan(STANDSTILL_MS);
+    },
+  );
 
   it('of 50,000 records is shown by pages', async () => {
     const text = `name,price\n${Array.from({ length: 50_000 }, (_, at) => `item ${at},${at}.50`).join('\n')}\n`;
@@ -155,7 +178,8 @@ describe('a long list', () => {
     if (listing === undefined) throw new Error('nothing was offered');
     const definition = { ...pageDefinition('x', listing.fields), records: listing.records, identity: listing.identity };
     const place = { locale: 'en-GB', zone: 'Europe/London' };
-    const preview = (page: number) => patient.run('preview', { body, definition, address: null, latest: [], page, place }, [bodyOf(text)]);
+    const preview = (page: number) =>
+      patient.run('preview', { body, definition, address: null, latest: [], page, place }, [bodyOf(text)]);
     const [first, last, beyond] = [await preview(0), await preview(249), await preview(9_999)];
     await patient.close();
     expect(first).toMatchObject({ ok: true, value: { count: 50_000, page: 0 } });

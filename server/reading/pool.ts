@@ -10,13 +10,19 @@ import type { ThreadJob, ThreadSaid } from './thread';
 
 /** Why a task came to nothing, told as the end of a sentence that begins with what it was done on. */
 export type TaskProblem =
-  { reason: 'too long'; seconds: number } | { reason: 'too much' } | { reason: 'broken'; detail: string } | { reason: 'busy' };
+  | { reason: 'too long'; seconds: number }
+  | { reason: 'too much' }
+  | { reason: 'broken'; detail: string }
+  | { reason: 'busy' };
 
 /** What became of a task, as a sentence about the thing that was worked on. */
 export function describeTaskProblem(problem: TaskProblem, subject = 'this page'): string {
   switch (problem.reason) {
     case 'too long':
-      return `${capital(subject)} takes too long: after ${problem.seconds} s it was given up. Something simpler may be quick enough.`;
+      return (
+        `${capital(subject)} takes too long: after ${problem.seconds} s it was given up. Something simpler may be ` +
+        'quick enough.'
+      );
     case 'too much':
       return `${capital(subject)} takes more memory than it may, and was given up.`;
     case 'broken':
@@ -31,7 +37,10 @@ const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 /** How a pool goes about it. */
 export interface PoolOptions {
   threads: number;
-  /** For each step of a job, of the time that its thread works on it: what it waits for a busy machine costs it nothing, within reason. */
+  /**
+   * For each step of a job, of the time that its thread works on it: what it waits for a busy machine costs it nothing,
+   * within reason.
+   */
   deadlineMs: number;
   /** Whether threads hold on to bodies, since what was asked of one will be asked again. */
   hold: boolean;
@@ -76,7 +85,10 @@ interface Thread {
   tid: string | null;
 }
 
-/** How long a thread has worked so far, in milliseconds, by the system's own count; null where that is not told (proc(5), schedstat). */
+/**
+ * How long a thread has worked so far, in milliseconds, by the system's own count; null where that is not told
+ * (proc(5), schedstat).
+ */
 function workedMs({ tid }: Thread): number | null {
   if (tid === null) return null;
   try {
@@ -88,12 +100,20 @@ function workedMs({ tid }: Thread): number | null {
 
 let program: Promise<string> | null = null;
 
-/** The thread's program with all it imports as one text, so that a new thread starts in a moment and from one state of the code. */
+/**
+ * The thread's program with all it imports as one text, so that a new thread starts in a moment and from one state of
+ * the code.
+ */
 function threadProgram(): Promise<string> {
   const entry = createRequire(import.meta.url).resolve('#server/reading/thread');
-  program ??= build({ entryPoints: [entry], bundle: true, write: false, platform: 'node', format: 'cjs', logLevel: 'silent' }).then(
-    ({ outputFiles: [file] }) => file?.text ?? '',
-  );
+  program ??= build({
+    entryPoints: [entry],
+    bundle: true,
+    write: false,
+    platform: 'node',
+    format: 'cjs',
+    logLevel: 'silent',
+  }).then(({ outputFiles: [file] }) => file?.text ?? '');
   return program;
 }
 
@@ -103,8 +123,8 @@ export function bodyOf(text: string): TextBody {
 }
 
 /**
- * Threads in which pages are read, selected in, matched, mended and proposed. What a page or a path makes of that ends with its
- * deadline and its memory, and costs nobody else more than the thread.
+ * Threads in which pages are read, selected in, matched, mended and proposed. What a page or a path makes of that ends
+ * with its deadline and its memory, and costs nobody else more than the thread.
  */
 export class ReadingPool {
   readonly #threads: Thread[] = [];
@@ -115,13 +135,24 @@ export class ReadingPool {
   constructor(private readonly options: PoolOptions) {}
 
   /** Does one task on some bodies. */
-  async run<Name extends TaskName>(task: Name, asked: Asked<Name>, bodies: TextBody[]): Promise<Result<Done<Name>, TaskProblem>> {
+  async run<Name extends TaskName>(
+    task: Name,
+    asked: Asked<Name>,
+    bodies: TextBody[],
+  ): Promise<Result<Done<Name>, TaskProblem>> {
     const [done] = await this.each(task, [asked], bodies);
     return done ?? fail({ reason: 'broken', detail: 'it was not done' });
   }
 
-  /** Does one task on the same bodies for several askers; each has a deadline of its own, and none suffers from another. */
-  async each<Name extends TaskName>(task: Name, asked: Asked<Name>[], bodies: TextBody[], slow = false): Promise<Result<Done<Name>, TaskProblem>[]> {
+  /**
+   * Does one task on the same bodies for several askers; each has a deadline of its own, and none suffers from another.
+   */
+  async each<Name extends TaskName>(
+    task: Name,
+    asked: Asked<Name>[],
+    bodies: TextBody[],
+    slow = false,
+  ): Promise<Result<Done<Name>, TaskProblem>[]> {
     if (asked.length === 0) return [];
     if (this.#closed || this.#waiting.length >= MOST_WAITING) return asked.map(() => fail({ reason: 'busy' }));
     const steps = asked.map((each) => ({ task, asked: each }));
@@ -179,7 +210,12 @@ export class ReadingPool {
 
   #start(code: string): void {
     if (this.#closed) return;
-    const worker = new Worker(code, { eval: true, execArgv: [], env: {}, resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB } });
+    const worker = new Worker(code, {
+      eval: true,
+      execArgv: [],
+      env: {},
+      resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB },
+    });
     worker.unref();
     const thread: Thread = { worker, held: new Set(), job: null, steps: [], timer: undefined, ready: false, tid: null };
     worker.on('online', () => {
@@ -213,7 +249,10 @@ export class ReadingPool {
     this.#wait(thread, workedMs(thread), this.options.deadlineMs, 0);
   }
 
-  /** Looks again when the deadline may be over, and gives the step up where its thread worked so long, or waited far longer. */
+  /**
+   * Looks again when the deadline may be over, and gives the step up where its thread worked so long, or waited far
+   * longer.
+   */
   #wait(thread: Thread, from: number | null, ms: number, waited: number): void {
     const { deadlineMs } = this.options;
     clearTimeout(thread.timer);
@@ -249,7 +288,10 @@ export class ReadingPool {
     return fail(problem);
   }
 
-  /** A thread that did not come to an end with a step, or came to its own: the step has failed, and the rest goes to another. */
+  /**
+   * A thread that did not come to an end with a step, or came to its own: the step has failed, and the rest goes to
+   * another.
+   */
   #lose(thread: Thread, problem: TaskProblem): void {
     const place = this.#threads.indexOf(thread);
     if (place < 0) return;
@@ -259,7 +301,8 @@ export class ReadingPool {
     if (job !== null) {
       const at = job.done.findIndex((done) => done === undefined);
       if (at >= 0) job.done[at] = this.#blame(job, at, problem);
-      if (job.done.includes(undefined) && job.cost + 1 < MOST_COST) this.#queue({ ...job, slow: true, cost: job.cost + 1 });
+      if (job.done.includes(undefined) && job.cost + 1 < MOST_COST)
+        this.#queue({ ...job, slow: true, cost: job.cost + 1 });
       else giveUp(job, problem);
     }
     // Whatever comes next need not wait for a thread to start; of threads that do not even start no more are tried.

@@ -22,8 +22,8 @@ import type { Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import robotsParser from 'robots-parser';
 
-// All that is made of what comes from outside, or of what a person typed to find things in it. Each task is pure, and runs in a
-// thread that can be ended: none of this may run where others wait.
+// All that is made of what comes from outside, or of what a person typed to find things in it. Each task is pure, and
+// runs in a thread that can be ended: none of this may run where others wait.
 
 /** A text that tasks work on, by a key that says which it is; it is handed to a thread once. */
 export interface TextBody {
@@ -68,7 +68,10 @@ const pageOf = (bodies: Bodies, body: BodyAsked | null): Document | null => {
   const opened = body === null ? null : bodies.any(body).body;
   return opened?.format === 'html' ? opened.document : null;
 };
-const contextOf = ({ address, latest }: Pick<ReadAsked, 'address' | 'latest'>) => ({ address, latest: latestAmong(latest) });
+const contextOf = ({ address, latest }: Pick<ReadAsked, 'address' | 'latest'>) => ({
+  address,
+  latest: latestAmong(latest),
+});
 
 /** Every task by its name. */
 export const TASKS = {
@@ -77,20 +80,25 @@ export const TASKS = {
     const opened = bodies.as(asked.body, formatOf(asked.definition.records));
     if (!opened.ok) return { reading: fail({ reason: 'another format', said: opened.error }), seems: null };
     const reading = readBody(opened.value, asked.definition, contextOf(asked));
-    const lacks = reading.ok && reading.value.records.some((record) => record.fields.some((field) => !field.outcome.ok));
+    const lacks =
+      reading.ok && reading.value.records.some((record) => record.fields.some((field) => !field.outcome.ok));
     return { reading, seems: lacks ? seemsInstead(opened.value) : null };
   },
   /** What a body offers to be watched. */
-  offer: (bodies: Bodies, asked: { body: BodyAsked }) => bodies.once(asked.body, 'offer', () => offerOf(bodies.any(asked.body))),
+  offer: (bodies: Bodies, asked: { body: BodyAsked }) =>
+    bodies.once(asked.body, 'offer', () => offerOf(bodies.any(asked.body))),
   /** A definition with what stands around its values on a body, where it has none of that yet. */
-  frame: (bodies: Bodies, asked: { body: BodyAsked; definition: WatchDefinition }) => withFrames(bodies.any(asked.body).body, asked.definition),
+  frame: (bodies: Bodies, asked: { body: BodyAsked; definition: WatchDefinition }) =>
+    withFrames(bodies.any(asked.body).body, asked.definition),
   /** What a definition reads on the body of a draft. */
-  present: (bodies: Bodies, asked: ReadAsked) => presentIn(bodies.any(asked.body).body, asked.definition, contextOf(asked)),
+  present: (bodies: Bodies, asked: ReadAsked) =>
+    presentIn(bodies.any(asked.body).body, asked.definition, contextOf(asked)),
   /** A page of the records that a definition reads. */
   preview: (bodies: Bodies, asked: ReadAsked & { page: number; place: Place }) =>
     previewRecords(bodies.any(asked.body).body, asked.definition, contextOf(asked), asked.page, asked.place),
   /** A definition tried here, altered, blanked. */
-  'try here': (bodies: Bodies, asked: ReadAsked) => trialsHere(bodies.any(asked.body).body, asked.definition, contextOf(asked)),
+  'try here': (bodies: Bodies, asked: ReadAsked) =>
+    trialsHere(bodies.any(asked.body).body, asked.definition, contextOf(asked)),
   /** A definition tried on another body. */
   'try elsewhere': (bodies: Bodies, asked: Pick<ReadAsked, 'definition' | 'latest'> & Elsewhere) => {
     const { body, problem } = bodies.any(asked.body);
@@ -104,7 +112,13 @@ export const TASKS = {
   },
   /** How a watch that is not read could be again. */
   mend: (bodies: Bodies, asked: Omit<ReadAsked, 'latest'> & { shown: BodyAsked | null; known: FormerRecord[] }) =>
-    mendingShown(bodies.any(asked.body).body, pageOf(bodies, asked.shown), asked.definition, asked.known, asked.address),
+    mendingShown(
+      bodies.any(asked.body).body,
+      pageOf(bodies, asked.shown),
+      asked.definition,
+      asked.known,
+      asked.address,
+    ),
   /** Whether a page has to be rendered, by what a plain fetch lacks. */
   'way needed': (bodies: Bodies, asked: { plain: BodyAsked; shown: BodyAsked }) => {
     const [plain, shown] = [pageOf(bodies, asked.plain), pageOf(bodies, asked.shown)];
@@ -137,7 +151,9 @@ export const TASKS = {
   /** The records that several places have in common. */
   'pick records': (bodies: Bodies, asked: { shown: BodyAsked; numbers: number[]; not: number[] }) => {
     const shown = pageOf(bodies, asked.shown);
-    return shown === null ? fail('There is no picture of this page to pick on.') : listingOfPicks(shown, asked.numbers, asked.not);
+    return shown === null
+      ? fail('There is no picture of this page to pick on.')
+      : listingOfPicks(shown, asked.numbers, asked.not);
   },
   /** The number of the one element that some ways find. */
   'find place': (bodies: Bodies, asked: { body: BodyAsked; locators: Locator[] }) => {
@@ -158,7 +174,9 @@ export const TASKS = {
   /** Whether a page passes a guard; null when it does, else the sentence that says why not. */
   guard: (bodies: Bodies, asked: { body: BodyAsked; guard: Guard; address: string }) => {
     const opened = bodies.as(asked.body, 'html');
-    const failure = opened.ok ? failedGuard([asked.guard], { body: opened.value, address: asked.address, records: 1 }) : null;
+    const failure = opened.ok
+      ? failedGuard([asked.guard], { body: opened.value, address: asked.address, records: 1 })
+      : null;
     return failure === null ? null : describeGuardFailure(failure);
   },
   /** Whether a site's rules for programs (RFC 9309) let one fetch an address. */
@@ -167,8 +185,10 @@ export const TASKS = {
     return rules.isAllowed(asked.address, asked.agent) !== false;
   },
   /** What a sheet of items would do, line by line. */
-  sheet: (bodies: Bodies, { key, known, channels, locale }: { key: string; known: Item[]; channels: string[]; locale: string }) =>
-    readSheet(bodies.text(key), known, channels, locale),
+  sheet: (
+    bodies: Bodies,
+    { key, known, channels, locale }: { key: string; known: Item[]; channels: string[]; locale: string },
+  ) => readSheet(bodies.text(key), known, channels, locale),
 };
 
 /** The name of a task. */

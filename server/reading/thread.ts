@@ -3,8 +3,8 @@ import { parentPort } from 'node:worker_threads';
 import type { Body } from '#core/read/body';
 import { OPENING, TASKS, type Bodies, type BodyAsked, type TaskName, type TextBody } from './tasks';
 
-// A thread of the pool: does the steps of one job after another, and says after each how it came out. It holds on to the bodies it
-// had last, opened, so that what is asked of one again and again is parsed once.
+// A thread of the pool: does the steps of one job after another, and says after each how it came out. It holds on to
+// the bodies it had last, opened, so that what is asked of one again and again is parsed once.
 
 /** A job as a thread is given it. `bodies` are those that it does not hold yet. */
 export interface ThreadJob {
@@ -14,8 +14,12 @@ export interface ThreadJob {
   hold: boolean;
 }
 
-/** What a thread says: first which it is of the system's threads, then how a step came out, and in the end which bodies it holds. */
-export type ThreadSaid = { tid: string | null } | { step: number; done: unknown } | { step: number; threw: string } | { held: string[] };
+/**
+ * What a thread says: first which it is of the system's threads, then how a step came out, and in the end which bodies
+ * it holds.
+ */
+export type ThreadSaid =
+  { tid: string | null } | { step: number; done: unknown } | { step: number; threw: string } | { held: string[] };
 
 const MOST_HELD = 8;
 const MOST_CHARACTERS = 12_000_000;
@@ -45,7 +49,8 @@ const bodies: Bodies = {
   text: (key) => entry(key).text,
   once,
   any: (body) => once(body, 'any', () => OPENING.any(entry(body.key).text, body.receivedAt)),
-  as: (body, format: Body['format']) => once(body, format, () => OPENING.as(entry(body.key).text, format, body.receivedAt)),
+  as: (body, format: Body['format']) =>
+    once(body, format, () => OPENING.as(entry(body.key).text, format, body.receivedAt)),
 };
 
 /** Lets go of the oldest bodies until the rest are few and small enough. */

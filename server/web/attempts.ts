@@ -4,7 +4,10 @@ const MOST = 8;
 const WITHIN_MS = 15 * MINUTE;
 const MOST_KEPT = 10_000;
 
-/** Counts failed attempts to sign in by whom they were for, in this process: after eight in a quarter of an hour nobody may for a while. */
+/**
+ * Counts failed attempts to sign in by whom they were for, in this process: after eight in a quarter of an hour nobody
+ * may for a while.
+ */
 export class Attempts {
   readonly #failed = new Map<string, Instant[]>();
 

@@ -6,8 +6,9 @@ type Send = (at: number, moved: Moved) => void;
 const MOST_REMEMBERED = 10_000;
 
 /**
- * Who follows which topics. All that moves is counted, so that whoever loaded a view knows a place in the count, and is told on her way
- * in what moved since: nothing falls between the loading and the following. A place that is not remembered is answered with `all`.
+ * Who follows which topics. All that moves is counted, so that whoever loaded a view knows a place in the count, and is
+ * told on her way in what moved since: nothing falls between the loading and the following. A place that is not
+ * remembered is answered with `all`.
  */
 export class Followers {
   readonly #sends = new Map<Send, ReadonlySet<Topic>>();
@@ -31,10 +32,15 @@ export class Followers {
     return this.#sends.size;
   }
 
-  /** Tells `send` what of these topics moved since a place, and from now on whenever one moves. Returns what ends it. */
+  /**
+   * Tells `send` what of these topics moved since a place, and from now on whenever one moves. Returns what ends it.
+   */
   follow(topics: readonly Topic[], since: number, send: Send): () => void {
     const own = new Set(topics);
-    const missed = since < this.#forgotten || since > this.#at ? 'all' : topics.filter((topic) => (this.#moves.get(topic) ?? 0) > since);
+    const missed =
+      since < this.#forgotten || since > this.#at
+        ? 'all'
+        : topics.filter((topic) => (this.#moves.get(topic) ?? 0) > since);
     send(this.#at, missed);
     this.#sends.set(send, own);
     return () => void this.#sends.delete(send);

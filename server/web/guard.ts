@@ -11,8 +11,9 @@ export function isOwnOrigin(origin: string, own: Set<string>): boolean {
 }
 
 /**
- * Answers for our own names alone: a name that somebody else's server gave to our address (DNS rebinding) is no way in, with
- * 421 (RFC 9110, 15.5.20). A page of another site that sends something here is refused as well, before anything of it is read.
+ * Answers for our own names alone: a name that somebody else's server gave to our address (DNS rebinding) is no way in,
+ * with 421 (RFC 9110, 15.5.20). A page of another site that sends something here is refused as well, before anything of
+ * it is read.
  */
 export function ownNamesOnly(own: Set<string>): RequestHandler {
   return (request, response, next) => {
@@ -21,7 +22,10 @@ export function ownNamesOnly(own: Set<string>): RequestHandler {
       return void response
         .status(421)
         .type('text')
-        .send('This is not a name of this Shrike. Its public address is set by SHRIKE_PUBLIC_URL, others by SHRIKE_ALIASES.');
+        .send(
+          'This is not a name of this Shrike. Its public address is set by SHRIKE_PUBLIC_URL, others by ' +
+            'SHRIKE_ALIASES.',
+        );
     const { origin } = request.headers;
     if (origin !== undefined && !isOwnOrigin(origin, own))
       return void response.status(403).type('text').send('This request did not come from Shrike’s own pages.');

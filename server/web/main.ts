@@ -42,7 +42,15 @@ app.use(express.static(join(folder, 'client'), { maxAge: '1h' }));
 app.use((request, response, next) => {
   const began = performance.now();
   response.on('finish', () =>
-    log.info({ method: request.method, path: request.path, status: response.statusCode, ms: Math.round(performance.now() - began) }, 'request'),
+    log.info(
+      {
+        method: request.method,
+        path: request.path,
+        status: response.statusCode,
+        ms: Math.round(performance.now() - began),
+      },
+      'request',
+    ),
   );
   next();
 });

@@ -19,11 +19,13 @@ export interface Looking {
 }
 
 const MOST_BEGUN = 2;
-const ENDED_TWICE = 'Twice the worker came to an end while it opened this page, so it is not tried again. The log of the worker says more.';
+const ENDED_TWICE =
+  'Twice the worker came to an end while it opened this page, so it is not tried again. The log of the worker ' +
+  'says more.';
 
 /**
- * Takes one look in the browser for a watch that is being set up, and keeps what it brought. Returns the draft; null where the look is
- * not wanted any more.
+ * Takes one look in the browser for a watch that is being set up, and keeps what it brought. Returns the draft; null
+ * where the look is not wanted any more.
  */
 export async function takeLook(looking: Looking, { look: id }: LookJob): Promise<number | null> {
   const look = await beginLook(looking.pool, id);
@@ -49,7 +51,12 @@ async function lookAt(looking: Looking, look: BegunLook): Promise<void> {
   const body = rendered.value.body();
   if (look.purpose === 'page') await renderWhereNeeded(looking, look, body);
   const finalAddress = redact(rendered.value.finalAddress, opened.secrets);
-  await keepLook(pool, id, { problem: null, body, finalAddress, image: picture?.image, height: picture?.height, boxes: picture?.boxes }, clock());
+  await keepLook(
+    pool,
+    id,
+    { problem: null, body, finalAddress, image: picture?.image, height: picture?.height, boxes: picture?.boxes },
+    clock(),
+  );
 }
 
 /** Has the draft rendered where the browser shows what a plain fetch lacks, and nobody has said otherwise. */

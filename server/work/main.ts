@@ -39,7 +39,10 @@ async function begin(): Promise<{ services: Services; worker: Worker }> {
   }
 }
 
-/** After a power cut the database may be back later than the worker, which waits for it; whatever else is wrong it says, and goes. */
+/**
+ * After a power cut the database may be back later than the worker, which waits for it; whatever else is wrong it says,
+ * and goes.
+ */
 async function beginWhenReached(): Promise<{ services: Services; worker: Worker }> {
   for (let tries = 1; ; tries += 1) {
     try {

@@ -53,7 +53,10 @@ export class Worker {
   #stopping = new AbortController();
   #loop: Promise<void> | null = null;
   #pulse: NodeJS.Timeout | undefined;
-  /** Each null while nothing of it is under way: what waits for the database is not joined by more of the same at each beat. */
+  /**
+   * Each null while nothing of it is under way: what waits for the database is not joined by more of the same at each
+   * beat.
+   */
   #holding: Promise<void> | null = null;
   #beating: Promise<void> | null = null;
   #lastPrepared: Instant = 0;
@@ -85,7 +88,10 @@ export class Worker {
     await this.#beat();
     this.#pulse = setInterval(() => this.#pulsate(), Math.min(BEAT_EVERY, this.options.leaseMs / BEATS_A_LEASE));
     const { signals } = this.pipeline;
-    await this.post.jobs.workMail((job) => deliver(this.post, job.delivery).finally(() => signals.say('outbox')), this.options.mailsAtOnce);
+    await this.post.jobs.workMail(
+      (job) => deliver(this.post, job.delivery).finally(() => signals.say('outbox')),
+      this.options.mailsAtOnce,
+    );
     await this.post.jobs.workLooks(async (job) => {
       const draft = await takeLook(this.looking, job);
       if (draft !== null) signals.say(`draft:${draft}`);
@@ -129,15 +135,23 @@ export class Worker {
   async #hold(): Promise<void> {
     const { pool, clock, log } = this.pipeline;
     const now = clock();
-    const held = this.#lanes.flatMap(({ running }) => [...running].flatMap(([source, { since }]) => (now - since < STUCK_AFTER ? source : [])));
-    await renewLeases(pool, held, now + this.options.leaseMs).catch((error: unknown) => log.error({ err: error }, 'leases were not renewed'));
+    const held = this.#lanes.flatMap(({ running }) =>
+      [...running].flatMap(([source, { since }]) => (now - since < STUCK_AFTER ? source : [])),
+    );
+    await renewLeases(pool, held, now + this.options.leaseMs).catch((error: unknown) =>
+      log.error({ err: error }, 'leases were not renewed'),
+    );
   }
 
   /** Says that this worker lives. */
   async #beat(): Promise<void> {
     const { pool, lost, clock, log } = this.pipeline;
     try {
-      await beat(pool, { id: this.#id, process: `${hostname()} ${process.pid}`, startedAt: this.#startedAt, lost: lost.count }, clock());
+      await beat(
+        pool,
+        { id: this.#id, process: `${hostname()} ${process.pid}`, startedAt: this.#startedAt, lost: lost.count },
+        clock(),
+      );
       await placeNews(pool);
     } catch (error) {
       log.error({ err: error }, 'the pulse missed a beat');
@@ -163,7 +177,9 @@ export class Worker {
   /** Should it fail, there is still the partition for all the rest. */
   async #prepare(now: Instant): Promise<void> {
     this.#lastPrepared = now;
-    await preparePartitions(this.pipeline.pool, now).catch((error: unknown) => this.pipeline.log.error({ err: error }, 'no partitions were made'));
+    await preparePartitions(this.pipeline.pool, now).catch((error: unknown) =>
+      this.pipeline.log.error({ err: error }, 'no partitions were made'),
+    );
   }
 
   /** Lets go of what has grown old, beside everything else. */
@@ -222,9 +238,13 @@ export class Worker {
   }
 }
 
-const atMost = (work: Promise<void>, ms: number): Promise<void> => Promise.race([work, sleep(ms, undefined, { ref: false })]);
+const atMost = (work: Promise<void>, ms: number): Promise<void> =>
+  Promise.race([work, sleep(ms, undefined, { ref: false })]);
 
-/** What a run moved that is shown elsewhere than with its own source. How a watch stands is told when that is worked out. */
+/**
+ * What a run moved that is shown elsewhere than with its own source. How a watch stands is told when that is worked
+ * out.
+ */
 function movedBy({ changes, alerts, notices }: RunSummary): Topic[] {
   const moved: Topic[] = changes > 0 ? ['watches'] : [];
   return alerts + notices > 0 ? [...moved, 'outbox'] : moved;

@@ -27,7 +27,8 @@ export function mailRoomPages(room: MailRoom): Router {
   return router;
 }
 
-const when = (at: number) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'medium', timeZone: 'Europe/London' }).format(at);
+const when = (at: number) =>
+  new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'medium', timeZone: 'Europe/London' }).format(at);
 
 function listPage(room: MailRoom): Markup {
   const mails = room.list();
@@ -46,7 +47,8 @@ function listPage(room: MailRoom): Markup {
 }
 
 function mailPage(mail: OpenedMail, view: string): Markup {
-  const tab = (as: string, name: string) => (view === as ? html`<strong>${name}</strong> ` : html`<a href="?as=${as}">${name}</a> `);
+  const tab = (as: string, name: string) =>
+    view === as ? html`<strong>${name}</strong> ` : html`<a href="?as=${as}">${name}</a> `;
   return plainPage(
     mail.subject,
     html`<p><a href="/">Mail room</a></p><h1>${mail.subject}</h1>

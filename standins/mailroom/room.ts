@@ -23,7 +23,9 @@ export interface OpenedMail extends KeptMail {
   source: string;
 }
 
-/** A real SMTP server that keeps whatever it takes, each mail in a file of its own, and takes what the stage lets it. */
+/**
+ * A real SMTP server that keeps whatever it takes, each mail in a file of its own, and takes what the stage lets it.
+ */
 export class MailRoom {
   readonly #smtp: SMTPServer;
   readonly #mails: KeptMail[] = [];
@@ -100,7 +102,9 @@ export class MailRoom {
     const { mail } = this.world.conduct();
     if (mail === 'accepts' || mail === 'has no such mailbox') return null;
     const [responseCode, words] =
-      mail === 'defers' ? [451, 'the mail room is full, try again later'] : [550, 'the mail room does not take your mail'];
+      mail === 'defers'
+        ? [451, 'the mail room is full, try again later']
+        : [550, 'the mail room does not take your mail'];
     return Object.assign(new Error(words), { responseCode });
   }
 

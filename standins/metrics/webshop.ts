@@ -14,7 +14,8 @@ export function webshop(world: World): Router {
   const router = express.Router();
   router.get(
     '/metrics',
-    (_request, response) => void response.type('application/openmetrics-text; version=1.0.0; charset=utf-8').send(exposition(world)),
+    (_request, response) =>
+      void response.type('application/openmetrics-text; version=1.0.0; charset=utf-8').send(exposition(world)),
   );
   router.get('/summary.json', (_request, response) => void response.type('json').send(summary(world)));
   router.get('/spend.csv', (_request, response) => void response.type('text/csv').send(spend(world)));
@@ -24,7 +25,10 @@ export function webshop(world: World): Router {
 /** How much a rate of so many an hour has brought since a moment: more by day than by night, never less than before. */
 function total(world: World, what: string, perHour: number): number {
   const begun = world.pushedAt('counter', 'webshop') ?? BEGINNING;
-  return Math.floor(grown(what, perHour, world.clock())) - (begun === BEGINNING ? 0 : Math.floor(grown(what, perHour, begun)));
+  return (
+    Math.floor(grown(what, perHour, world.clock())) -
+    (begun === BEGINNING ? 0 : Math.floor(grown(what, perHour, begun)))
+  );
 }
 
 function grown(what: string, perHour: number, at: number): number {
@@ -38,14 +42,22 @@ function exposition(world: World): string {
   const lines = ['# TYPE orders counter', '# HELP orders Orders taken.'];
   for (const region of REGIONS)
     for (const device of DEVICES)
-      lines.push(`orders_total{region="${region}",device="${device}"} ${total(world, `orders ${region} ${device}`, rate(region, device))}`);
+      lines.push(
+        `orders_total{region="${region}",device="${device}"} ` +
+          `${total(world, `orders ${region} ${device}`, rate(region, device))}`,
+      );
   lines.push('# TYPE visits counter', '# HELP visits Visits begun.');
   for (const region of REGIONS)
     for (const device of DEVICES)
-      lines.push(`visits_total{region="${region}",device="${device}"} ${total(world, `visits ${region} ${device}`, rate(region, device) * 31)}`);
+      lines.push(
+        `visits_total{region="${region}",device="${device}"} ` +
+          `${total(world, `visits ${region} ${device}`, rate(region, device) * 31)}`,
+      );
   lines.push('# TYPE basket_value gauge', '# UNIT basket_value GBP', '# HELP basket_value Mean value of a basket.');
   for (const device of DEVICES)
-    lines.push(`basket_value{device="${device}"} ${(38 + chance(device, Math.floor(world.clock() / HOUR)) * 14).toFixed(2)}`);
+    lines.push(
+      `basket_value{device="${device}"} ${(38 + chance(device, Math.floor(world.clock() / HOUR)) * 14).toFixed(2)}`,
+    );
   lines.push('# EOF');
   return `${lines.join('\n')}\n`;
 }

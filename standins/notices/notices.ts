@@ -13,7 +13,10 @@ const REGIONS = ['Upper Teme', 'Corve Dale', 'Clun Forest', 'Long Mynd', 'Wenloc
 const plain = (title: string, content: Markup, site: string) =>
   html`<!doctype html><html lang="en-GB"><head><meta charset="utf-8"><title>${title}</title><meta property="og:site_name" content="${site}"><style>${{ markup: 'body{font:16px/1.6 Verdana,sans-serif;max-width:820px;margin:28px auto;padding:0 20px;color:#1d2a1d}table{border-collapse:collapse}td,th{padding:5px 18px 5px 0;border-bottom:1px solid #cfd6cf;text-align:left}.meta{color:#667}' }}</style></head><body>${content}</body></html>`;
 
-/** The regional bee health bulletin: prose that changes when there is news, with a visitor count and a clock that always do. */
+/**
+ * The regional bee health bulletin: prose that changes when there is news, with a visitor count and a clock that always
+ * do.
+ */
 export function bulletin(world: World): Router {
   const router = express.Router();
   router.get('/', (request, response) => sendPage(request, response, bulletinPage(world.clock())));
@@ -41,7 +44,8 @@ export function carrier(world: World): Router {
     const month = new Date(world.clock()).toISOString().slice(0, 7);
     const percent = (zone: string) => (4 + Math.round(chance(zone, month, 'fuel') * 90) / 10).toFixed(1);
     const rows = ['Zone 1', 'Zone 2', 'Highlands and islands', 'Road freight', 'Air'].map(
-      (zone) => html`<tr><td>${zone}</td><td>${percent(zone)} %</td><td>£${(2 + chance(zone, month, 'peak') * 4).toFixed(2)}</td></tr>`,
+      (zone) =>
+        html`<tr><td>${zone}</td><td>${percent(zone)} %</td><td>£${(2 + chance(zone, month, 'peak') * 4).toFixed(2)}</td></tr>`,
     );
     sendPage(
       request,
@@ -76,7 +80,10 @@ function lotsOn(world: World): Lot[] {
     const opened = today - ((today + at * 3) % 17);
     const number = `L${2600 + at * 7 + Math.floor(opened / 17)}`;
     const age = today - opened;
-    const grade = GRADES[Math.min(5, Math.floor(chance(number, 'grade') * 4) + (age > 9 && chance(number, 'falls') < 0.4 ? 1 : 0))] ?? 'C';
+    const grade =
+      GRADES[
+        Math.min(5, Math.floor(chance(number, 'grade') * 4) + (age > 9 && chance(number, 'falls') < 0.4 ? 1 : 0))
+      ] ?? 'C';
     const packed = new Date(BEGINNING + opened * DAY).toISOString().slice(0, 10);
     return {
       number,
@@ -99,7 +106,11 @@ export function supplier(world: World): Router {
     sendPage(
       request,
       response,
-      plain('Lots on offer', html`<h1>Lots on offer</h1>${rebuilt ? lotCards(world) : lotTable(world)}`, 'Ottery Wax and Honey'),
+      plain(
+        'Lots on offer',
+        html`<h1>Lots on offer</h1>${rebuilt ? lotCards(world) : lotTable(world)}`,
+        'Ottery Wax and Honey',
+      ),
     );
   });
   router.get('/lots.xml', (_request, response) => {
@@ -107,7 +118,9 @@ export function supplier(world: World): Router {
       (lot) =>
         html`<lot number="${lot.number}"><goods>${lot.goods}</goods><grade>${lot.grade}</grade><weight unit="kg">${lot.kilos}</weight><price currency="GBP">${(lot.pence / 100).toFixed(2)}</price><packed>${lot.packed}</packed></lot>`,
     );
-    response.type('application/xml').send(html`<?xml version="1.0" encoding="utf-8"?><lots xmlns="urn:example:lots">${lots}</lots>`.markup);
+    response
+      .type('application/xml')
+      .send(html`<?xml version="1.0" encoding="utf-8"?><lots xmlns="urn:example:lots">${lots}</lots>`.markup);
   });
   return router;
 }
@@ -138,7 +151,9 @@ export function forage(world: World): Router {
     const today = dayOf(world.clock());
     return Array.from({ length: 12 }, (_, back) => today - back * 2 + (today % 2)).map((day) => ({
       id: `urn:example:forage:${day}`,
-      title: `${pick(REGIONS, day, 'where')}: ${pick(['lime in full flower', 'heather opening', 'ivy yielding', 'no flow after rain', 'borage cut', 'bramble steady'], day, 'what')}`,
+      title:
+        `${pick(REGIONS, day, 'where')}: ` +
+        `${pick(['lime in full flower', 'heather opening', 'ivy yielding', 'no flow after rain', 'borage cut', 'bramble steady'], day, 'what')}`,
       at: new Date(BEGINNING + day * DAY + 8 * 3_600_000),
       text: `Hives on the scale gained ${(chance(day, 'gain') * 3 - 0.4).toFixed(1)} kg.`,
     }));
@@ -162,7 +177,10 @@ export function forage(world: World): Router {
     );
     response
       .type('application/rss+xml')
-      .send(html`<?xml version="1.0"?><rss version="2.0"><channel><title>Forage reports</title>${items}</channel></rss>`.markup);
+      .send(
+        html`<?xml version="1.0"?><rss version="2.0"><channel><title>Forage reports</title>${items}</channel></rss>`
+          .markup,
+      );
   });
   return router;
 }

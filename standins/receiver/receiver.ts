@@ -31,7 +31,13 @@ export class Receiver {
       const { receiver } = this.world.conduct();
       const status = { accepts: 204, 'answers 500': 500, 'leads elsewhere': 307, hangs: null }[receiver];
       const headers = Object.fromEntries(Object.entries(request.headers).map(([name, value]) => [name, String(value)]));
-      this.received.push({ at: this.world.clock(), path: request.path, headers, body: String(request.body), answered: status });
+      this.received.push({
+        at: this.world.clock(),
+        path: request.path,
+        headers,
+        body: String(request.body),
+        answered: status,
+      });
       this.received.splice(0, Math.max(0, this.received.length - MOST_KEPT));
       if (status === 307) response.redirect(307, '/in/elsewhere');
       else if (status === 500) response.status(500).type('text').send('The receiver has a bad day.');

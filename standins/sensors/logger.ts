@@ -5,8 +5,16 @@ import { pack } from './gateway';
 const ANSWER_SHOWN = 300;
 const PATIENCE_MS = 10_000;
 
-/** Posts the sensors' readings of now to a signed address of Shrike's, as a logger in the field would; says what came of it. */
-export async function postReadings(world: World, shrike: string | null, address: string, secret: string): Promise<string> {
+/**
+ * Posts the sensors' readings of now to a signed address of Shrike's, as a logger in the field would; says what came of
+ * it.
+ */
+export async function postReadings(
+  world: World,
+  shrike: string | null,
+  address: string,
+  secret: string,
+): Promise<string> {
   if (!URL.canParse(address)) return `“${address}” is no address to post to.`;
   const { origin, pathname } = new URL(address);
   if (shrike === null || origin !== new URL(shrike).origin || !pathname.startsWith('/in/'))
@@ -20,7 +28,13 @@ export async function postReadings(world: World, shrike: string | null, address:
     'shrike-signature': `sha256=${signature}`,
   };
   try {
-    const answered = await fetch(address, { method: 'POST', body, headers, redirect: 'error', signal: AbortSignal.timeout(PATIENCE_MS) });
+    const answered = await fetch(address, {
+      method: 'POST',
+      body,
+      headers,
+      redirect: 'error',
+      signal: AbortSignal.timeout(PATIENCE_MS),
+    });
     return `Answered ${answered.status}: ${(await answered.text()).slice(0, ANSWER_SHOWN)}`;
   } catch (error) {
     return `No answer: ${error instanceof Error ? error.message : 'it failed'}.`;

@@ -8,11 +8,16 @@ import { productFor, sendPage } from './shop';
 
 const PAGE_SIZE = 8;
 
-/** The rival shop Combe & Larder: tables without semantics, names that say nothing, prices split over spans, a paged list. */
+/**
+ * The rival shop Combe & Larder: tables without semantics, names that say nothing, prices split over spans, a paged
+ * list.
+ */
 export function combeLarder(world: World): Router {
   const router = express.Router();
   router.get('/', (_request, response) => response.redirect(302, '/goods'));
-  router.get('/goods', (request, response) => sendPage(request, response, listPage(world, Math.max(1, Number(request.query.page) || 1))));
+  router.get('/goods', (request, response) =>
+    sendPage(request, response, listPage(world, Math.max(1, Number(request.query.page) || 1))),
+  );
   router.get('/goods/:slug', (request, response) => {
     const item = productFor(world, 'combe-larder', request, response, page);
     if (item === null) return;
@@ -68,7 +73,13 @@ function listPage(world: World, number: number): Markup {
   const shown = ITEMS.slice((number - 1) * PAGE_SIZE, number * PAGE_SIZE);
   const { layout } = world.conduct(null, 'combe-larder');
   const rebuilt = layout === 'rebuilt';
-  const row = rebuilt ? card : layout === 'columns swapped' ? swappedRow : layout === 'members first' ? membersRow : tableRow;
+  const row = rebuilt
+    ? card
+    : layout === 'columns swapped'
+      ? swappedRow
+      : layout === 'members first'
+        ? membersRow
+        : tableRow;
   const goods = shown.map((item) => row(item, world.offer(item, 'combe-larder')));
   const last = Math.ceil(ITEMS.length / PAGE_SIZE);
   const next = number < last ? html`<a rel="next" href="/goods?page=${number + 1}">Next page</a>` : html``;

@@ -25,9 +25,17 @@ function page(title: string, content: Markup): Markup {
 function itemPage(world: World, item: Item): Markup {
   const offer = world.offer(item, 'heatherlow');
   const data = JSON.stringify({
-    '@context': 'https://schema.org', '@type': 'Product', name: item.name, sku: reference(item),
-    offers: { '@type': 'Offer', price: (offer.pence / 100).toFixed(2), priceCurrency: 'GBP', availability: `https://schema.org/${offer.inStock ? 'InStock' : 'OutOfStock'}` },
-  }); // prettier-ignore
+    '@context': 'https://schema.org',
+    '@type': 'Product',
+    name: item.name,
+    sku: reference(item),
+    offers: {
+      '@type': 'Offer',
+      price: (offer.pence / 100).toFixed(2),
+      priceCurrency: 'GBP',
+      availability: `https://schema.org/${offer.inStock ? 'InStock' : 'OutOfStock'}`,
+    },
+  });
   if (world.conduct(item.slug, 'heatherlow').layout === 'rebuilt') {
     return page(
       item.name,

@@ -7,8 +7,13 @@ import type { Offer, World } from '../world/world';
 import { euros, productFor, sendPage } from './shop';
 
 const NAMES: Record<Item['kind'], string> = {
-  Hives: 'Beuten', Clothing: 'Schutzkleidung', Smokers: 'Smoker', Extraction: 'Schleudern', Jars: 'Gläser', 'Wax and feed': 'Wachs und Futter',
-}; // prettier-ignore
+  Hives: 'Beuten',
+  Clothing: 'Schutzkleidung',
+  Smokers: 'Smoker',
+  Extraction: 'Schleudern',
+  Jars: 'Gläser',
+  'Wax and feed': 'Wachs und Futter',
+};
 
 const EURO_CENTS_PER_PENNY = 1.17;
 

@@ -18,7 +18,8 @@ export function nectarineRow(world: World): Router {
       'nectarine-row',
       request,
       response,
-      (title, content) => html`<!doctype html><html lang="en-GB"><head><title>${title}</title></head><body>${content}</body></html>`,
+      (title, content) =>
+        html`<!doctype html><html lang="en-GB"><head><title>${title}</title></head><body>${content}</body></html>`,
     );
     if (item !== null) response.type('html').send(shell('Nectarine Row', item.slug).markup);
   });

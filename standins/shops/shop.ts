@@ -13,7 +13,8 @@ type Dress = (title: string, content: Markup) => Markup;
 export const pounds = (pence: number) => `£${grouped((pence / 100).toFixed(2), ',')}`;
 
 /** `1.249,00 €` */
-export const euros = (cents: number) => `${grouped((cents / 100).toFixed(2).replace('.', ';'), '.').replace(';', ',')} €`;
+export const euros = (cents: number) =>
+  `${grouped((cents / 100).toFixed(2).replace('.', ';'), '.').replace(';', ',')} €`;
 
 function grouped(amount: string, mark: string): string {
   return amount.replace(/\B(?=(\d{3})+(?!\d))(?<![.;]\d*)/g, mark);
@@ -28,18 +29,26 @@ export function sendPage(request: Request, response: Response, content: Markup):
 }
 
 /**
- * The item that a product page is for, as the stage wants it: another one where it was swapped. Null when the page is not
- * there, gone, walled or no page at all; then the answer has been sent.
+ * The item that a product page is for, as the stage wants it: another one where it was swapped. Null when the page is
+ * not there, gone, walled or no page at all; then the answer has been sent.
  */
-export function productFor(world: World, site: Site, request: Request<{ slug: string }>, response: Response, dress: Dress): Item | null {
+export function productFor(
+  world: World,
+  site: Site,
+  request: Request<{ slug: string }>,
+  response: Response,
+  dress: Dress,
+): Item | null {
   const { slug } = request.params;
   const item = findItem(slug);
   const conduct = world.conduct(slug, site);
-  const send = (status: number, title: string, content: Markup) => void response.status(status).type('html').send(dress(title, content).markup);
+  const send = (status: number, title: string, content: Markup) =>
+    void response.status(status).type('html').send(dress(title, content).markup);
   if (item === undefined || conduct.page === 'missing') send(404, 'Not here', html`<h1>We cannot find that page</h1>`);
   else if (conduct.page === 'retired') send(410, 'Gone', html`<h1>We no longer sell this</h1>`);
   else if (conduct.page === 'not a page') response.type('application/pdf').send(Buffer.from('%PDF-1.4'));
-  else if (conduct.page === 'huge') response.type('html').send(`<!doctype html>${'<p>bees</p>'.repeat(HUGE_BYTES / 11)}`);
+  else if (conduct.page === 'huge')
+    response.type('html').send(`<!doctype html>${'<p>bees</p>'.repeat(HUGE_BYTES / 11)}`);
   else if (conduct.consent === 'wall') send(200, 'Your privacy', CONSENT_WALL);
   else return conduct.page === 'swapped' ? otherThan(item) : item;
   return null;

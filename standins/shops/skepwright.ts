@@ -16,7 +16,11 @@ export function skepwright(world: World): Router {
     if (item === null) return;
     const offer = world.offer(item);
     const { layout } = world.conduct(request.params.slug);
-    sendPage(request, response, layout === 'rebuilt' ? rebuiltPage(item, offer) : productPage(world, item, offer, layout === 'members first'));
+    sendPage(
+      request,
+      response,
+      layout === 'rebuilt' ? rebuiltPage(item, offer) : productPage(world, item, offer, layout === 'members first'),
+    );
   });
   return router;
 }
@@ -104,7 +108,14 @@ function details(item: Item): [string, string][] {
   return [
     ['Made in', pick(['Shropshire', 'Herefordshire', 'Powys', 'Poland', 'Lithuania'], item.slug, 'made')],
     ['Weight', `${(0.3 + chance(item.slug, 'weight') * 14).toFixed(1)} kg`],
-    ['Material', pick(['copper', 'stainless steel', 'western red cedar', 'cotton drill', 'glass', 'pure wax'], item.slug, 'material')],
+    [
+      'Material',
+      pick(
+        ['copper', 'stainless steel', 'western red cedar', 'cotton drill', 'glass', 'pure wax'],
+        item.slug,
+        'material',
+      ),
+    ],
     ['Guarantee', pick(['two years', 'five years', 'ten years'], item.slug, 'guarantee')],
     ['Delivery', 'two to three working days'],
   ];

@@ -14,13 +14,15 @@ export const TRADE_NAME = 'calloway';
 export const TRADE_PASSWORD = 'ling-and-bell';
 
 /**
- * Heatherlow's wholesale channel: its prices as JSON for who brings the trade's token, its stock as CSV by name and password,
- * and both on a page behind a sign-in form, by the piece or by the case, the further rows filled in as one scrolls.
+ * Heatherlow's wholesale channel: its prices as JSON for who brings the trade's token, its stock as CSV by name and
+ * password, and both on a page behind a sign-in form, by the piece or by the case, the further rows filled in as one
+ * scrolls.
  */
 export function wholesale(world: World): Router {
   const router = express.Router();
   router.get('/prices.json', (request, response) => {
-    if (request.headers.authorization === `Bearer ${TRADE_TOKEN}`) return void response.type('json').send(priceList(world));
+    if (request.headers.authorization === `Bearer ${TRADE_TOKEN}`)
+      return void response.type('json').send(priceList(world));
     response.status(401).set('www-authenticate', 'Bearer realm="wholesale"').json({ error: 'sign in first' });
   });
   router.get('/stock.csv', (request, response) => {
@@ -34,7 +36,10 @@ export function wholesale(world: World): Router {
   router.post('/', express.urlencoded({ extended: false, limit: '4kb' }), (request, response) => {
     const { name, word } = request.body as Record<string, string | undefined>;
     if (name !== TRADE_NAME || word !== TRADE_PASSWORD)
-      return void response.status(403).type('html').send(signInPage('That name and password do not go together.').markup);
+      return void response
+        .status(403)
+        .type('html')
+        .send(signInPage('That name and password do not go together.').markup);
     response.cookie('trade', TRADE_TOKEN, { httpOnly: true, sameSite: 'lax' }).redirect(303, '/wholesale/list');
   });
   router.get('/list', (request, response) => {
@@ -52,7 +57,10 @@ export const reference = (item: Item) => `HL-${100 + ITEMS.indexOf(item)}`;
 const perCase = (item: Item) => 1 + Math.floor(chance(item.slug, 'case') * 12);
 const penceOf = (world: World, item: Item) => Math.round((world.offer(item, 'heatherlow').pence * SHARE) / 5) * 5;
 
-/** Prices by hand, so that their digits stand as they are: a list of offers, some with an agreed minimum, one without a price. */
+/**
+ * Prices by hand, so that their digits stand as they are: a list of offers, some with an agreed minimum, one without a
+ * price.
+ */
 function priceList(world: World): string {
   const offers = ITEMS.map((item, at) => {
     const price = at === ITEMS.length - 1 ? 'null' : (penceOf(world, item) / 100).toFixed(2);
@@ -64,13 +72,16 @@ function priceList(world: World): string {
 
 function stockList(world: World): string {
   const rows = ITEMS.map(
-    (item) => `${reference(item)},"${item.name}",${world.offer(item, 'heatherlow').inStock ? 40 + Math.floor(chance(item.slug, 'held') * 200) : 0}`,
+    (item) =>
+      `${reference(item)},"${item.name}",${world.offer(item, 'heatherlow').inStock ? 40 + Math.floor(chance(item.slug, 'held') * 200) : 0}`,
   );
   return `ref,name,held\n${rows.join('\n')}\n`;
 }
 
 const STYLE =
-  'body{font:16px/1.5 Calibri,Arial,sans-serif;max-width:760px;margin:30px auto;color:#222}label{display:block;margin:10px 0}td,th{text-align:left;padding:9px 20px 9px 0;border-bottom:1px solid #ddd}';
+  'body{font:16px/1.5 Calibri,Arial,sans-serif;max-width:760px;margin:30px ' +
+  'auto;color:#222}label{display:block;margin:10px 0}td,th{text-align:left;padding:9px 20px 9px ' +
+  '0;border-bottom:1px solid #ddd}';
 
 const dressed = (title: string, content: Markup) =>
   html`<!doctype html><html lang="en-GB"><head><meta charset="utf-8"><title>${title} | Heatherlow Wholesale</title><meta property="og:site_name" content="Heatherlow Wholesale"><style>${{ markup: STYLE }}</style></head><body>${content}</body></html>`;
@@ -84,7 +95,10 @@ function signInPage(problem: string): Markup {
 
 const FIRST_ROWS = 10;
 
-/** The first rows stand there; a script brings the others when the end comes into sight, and counts by the case when asked. */
+/**
+ * The first rows stand there; a script brings the others when the end comes into sight, and counts by the case when
+ * asked.
+ */
 function listPage(world: World): Markup {
   const offers = ITEMS.map((item) => ({
     ref: reference(item),

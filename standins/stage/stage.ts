@@ -7,7 +7,13 @@ import { postReadings } from '../sensors/logger';
 import { findItem, ITEMS, type Item } from '../world/items';
 import { CHOICES, keyOf, SITES, type Push, type Site, type World } from '../world/world';
 
-const SHOPS = ['skepwright', 'combe-larder', 'nectarine-row', 'imkerhaus', 'heatherlow'] as const satisfies readonly Site[];
+const SHOPS = [
+  'skepwright',
+  'combe-larder',
+  'nectarine-row',
+  'imkerhaus',
+  'heatherlow',
+] as const satisfies readonly Site[];
 const ITEM_PATHS: Record<(typeof SHOPS)[number], string> = {
   skepwright: '/p/',
   'combe-larder': '/goods/',
@@ -23,7 +29,11 @@ export function stage(world: World, addressOf: (name: string) => string, shrike:
   const router = express.Router();
   router.use(ownPagesOnly(addressOf('stage')));
   router.use(express.urlencoded({ extended: false, limit: MOST_FORM }));
-  router.get('/', (request, response) => void response.type('html').send(stagePage(world, shopNamed(request.query.shop), addressOf).markup));
+  router.get(
+    '/',
+    (request, response) =>
+      void response.type('html').send(stagePage(world, shopNamed(request.query.shop), addressOf).markup),
+  );
   router.post('/push', (request, response) => {
     const problem = pushFrom(world, request.body as Record<string, string>);
     if (problem === null) response.redirect(303, pageOf(request.get('referer'), addressOf('stage')));
@@ -36,7 +46,9 @@ export function stage(world: World, addressOf: (name: string) => string, shrike:
   router.post('/post', (request, response, next) => {
     const { address = '', secret = '' } = request.body as Record<string, string>;
     postReadings(world, shrike, address.trim(), secret.trim())
-      .then((said) => response.type('html').send(plainPage('Stage', html`<p>${said}</p><p><a href="/">Back</a></p>`).markup))
+      .then((said) =>
+        response.type('html').send(plainPage('Stage', html`<p>${said}</p><p><a href="/">Back</a></p>`).markup),
+      )
       .catch(next);
   });
   return router;
@@ -44,13 +56,17 @@ export function stage(world: World, addressOf: (name: string) => string, shrike:
 
 const MOST_FORM = '20kb';
 
-/** What changes the world is asked for by the stage's own pages, and by no other page that is open in the same browser. */
+/**
+ * What changes the world is asked for by the stage's own pages, and by no other page that is open in the same browser.
+ */
 function ownPagesOnly(own: string): RequestHandler {
   return (request, response, next) => {
     const { origin } = request.headers;
     const site = request.headers['sec-fetch-site'];
-    const foreign = origin === undefined ? site !== undefined && site !== 'same-origin' && site !== 'none' : origin !== own;
-    if (request.method !== 'GET' && foreign) return void response.status(403).type('text').send('This did not come from the stage’s own page.');
+    const foreign =
+      origin === undefined ? site !== undefined && site !== 'same-origin' && site !== 'none' : origin !== own;
+    if (request.method !== 'GET' && foreign)
+      return void response.status(403).type('text').send('This did not come from the stage’s own page.');
     next();
   };
 }
@@ -67,9 +83,12 @@ const LISTING_SITES: readonly Site[] = ['combe-larder', 'supplier'];
 const shopNamed = (name: unknown) => SHOPS.find((shop) => shop === name) ?? 'skepwright';
 
 function isKnown(slug: string): boolean {
-  if ((SITES as readonly string[]).includes(slug) || SENSORS.some((sensor) => sensorKey(sensor.name) === slug)) return true;
+  if ((SITES as readonly string[]).includes(slug) || SENSORS.some((sensor) => sensorKey(sensor.name) === slug))
+    return true;
   const [shop = '', item] = slug.split('/');
-  return item === undefined ? findItem(slug) !== undefined : (SHOPS as readonly string[]).includes(shop) && findItem(item) !== undefined;
+  return item === undefined
+    ? findItem(slug) !== undefined
+    : (SHOPS as readonly string[]).includes(shop) && findItem(item) !== undefined;
 }
 
 function pushFrom(world: World, body: Record<string, string>): string | null {
@@ -81,7 +100,8 @@ function pushFrom(world: World, body: Record<string, string>): string | null {
     const pence = Math.round(Number(value.replace(/[£,\s]/g, '')) * 100);
     if (name === null || !Number.isFinite(pence) || pence <= 0) return `“${value}” is not a price.`;
     world.push('price', name, String(pence));
-  } else if ((CHOICES[what as Choosable] as readonly string[] | undefined)?.includes(value)) world.push(what as Push['what'], name, value);
+  } else if ((CHOICES[what as Choosable] as readonly string[] | undefined)?.includes(value))
+    world.push(what as Push['what'], name, value);
   else return 'That cannot be done here.';
   return null;
 }
@@ -92,7 +112,9 @@ function stagePage(world: World, shop: (typeof SHOPS)[number], addressOf: (name:
     const conduct = world.conduct(null, site);
     return html`<tr><td><a href="${addressOf(site)}">${site}</a></td><td>${choice('speed', site, conduct.speed)}</td><td>${choice('robots', site, conduct.robots)}</td><td>${site === 'webshop' ? choice('counter', site, 'running') : html``}</td><td>${LISTING_SITES.includes(site) ? choice('layout', site, conduct.layout) : html``}</td></tr>`;
   });
-  const tabs = SHOPS.map((each) => (each === shop ? html`<strong>${each}</strong> ` : html`<a href="/?shop=${each}">${each}</a> `));
+  const tabs = SHOPS.map((each) =>
+    each === shop ? html`<strong>${each}</strong> ` : html`<a href="/?shop=${each}">${each}</a> `,
+  );
   const script = shop === 'nectarine-row' ? html`<th>Script</th>` : html``;
   return plainPage(
     'Stage',
@@ -124,6 +146,8 @@ function sensorRow(world: World, name: string): Markup {
 }
 
 function choice(what: Choosable, slug: string, now: string): Markup {
-  const options = CHOICES[what].map((value) => html`<option value="${value}" ${{ markup: value === now ? 'selected' : '' }}>${value}</option>`);
+  const options = CHOICES[what].map(
+    (value) => html`<option value="${value}" ${{ markup: value === now ? 'selected' : '' }}>${value}</option>`,
+  );
   return html`<form method="post" action="/push"><input type="hidden" name="what" value="${what}"><input type="hidden" name="slug" value="${slug}"><select name="value" aria-label="${what} ${slug}">${options}</select><button>Set</button></form>`;
 }

@@ -16,7 +16,11 @@ export async function textsIn(room: MailRoom): Promise<ReceivedText[]> {
   const texts = room.list().filter(({ to }) => to.some(isText));
   const opened = await Promise.all(texts.map(({ id }) => room.read(id)));
   return opened.flatMap((mail) =>
-    mail === null ? [] : mail.to.filter(isText).map((to) => ({ at: mail.receivedAt, phone: to.split('@')[0] ?? '', text: mail.text.trim() })),
+    mail === null
+      ? []
+      : mail.to
+          .filter(isText)
+          .map((to) => ({ at: mail.receivedAt, phone: to.split('@')[0] ?? '', text: mail.text.trim() })),
   );
 }
 
@@ -29,7 +33,9 @@ export function textPages(room: MailRoom): Router {
       ({ at, phone, text }) => html`<tr><td>${new Date(at).toISOString()}</td><td>${phone}</td><td>${text}</td></tr>`,
     );
     const list = html`<table><thead><tr><th>At</th><th>Phone</th><th>Text</th></tr></thead><tbody>${rows}</tbody></table>`;
-    response.type('html').send(plainPage('Texts', html`<h1>Texts</h1><p>What phones got through the text gateway.</p>${list}`).markup);
+    response
+      .type('html')
+      .send(plainPage('Texts', html`<h1>Texts</h1><p>What phones got through the text gateway.</p>${list}`).markup);
   });
   return router;
 }

@@ -17,16 +17,23 @@ describe('the simulated world', () => {
     const world = new World(() => now);
     const forward = Array.from({ length: 60 }, (_, day) => ((now = AT + day * DAY), world.offer(item)));
     const other = new World(() => now);
-    const backward = Array.from({ length: 60 }, (_, day) => ((now = AT + (59 - day) * DAY), other.offer(item))).reverse();
+    const backward = Array.from(
+      { length: 60 },
+      (_, day) => ((now = AT + (59 - day) * DAY), other.offer(item)),
+    ).reverse();
     expect(backward).toEqual(forward);
   });
 
   it('moves now and then, stays near its base, and sells out at times', () => {
     let now = AT;
     const world = new World(() => now);
-    const prices = ITEMS.flatMap((each) => Array.from({ length: 90 }, (_, day) => ((now = AT + day * DAY), { each, offer: world.offer(each) })));
+    const prices = ITEMS.flatMap((each) =>
+      Array.from({ length: 90 }, (_, day) => ((now = AT + day * DAY), { each, offer: world.offer(each) })),
+    );
     for (const { each, offer } of prices) expect(Math.abs(offer.pence - each.base) / each.base).toBeLessThan(0.5);
-    const moved = ITEMS.filter((each) => new Set(prices.filter((price) => price.each === each).map((price) => price.offer.pence)).size > 2);
+    const moved = ITEMS.filter(
+      (each) => new Set(prices.filter((price) => price.each === each).map((price) => price.offer.pence)).size > 2,
+    );
     expect(moved.length).toBeGreaterThan(ITEMS.length / 2);
     expect(prices.some((price) => !price.offer.inStock)).toBe(true);
   });

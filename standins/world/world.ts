@@ -21,8 +21,18 @@ export interface Offer {
 
 /** The places of the simulated world, by the names under which they answer. */
 export const SITES = [
-  'skepwright', 'combe-larder', 'nectarine-row', 'imkerhaus', 'heatherlow', 'bulletin', 'carrier', 'supplier', 'forage', 'webshop', 'gateway',
-] as const; // prettier-ignore
+  'skepwright',
+  'combe-larder',
+  'nectarine-row',
+  'imkerhaus',
+  'heatherlow',
+  'bulletin',
+  'carrier',
+  'supplier',
+  'forage',
+  'webshop',
+  'gateway',
+] as const;
 
 /** The name of one place. */
 export type Site = (typeof SITES)[number];
@@ -90,8 +100,11 @@ export class World {
 
   /** How things behave now: one thing, the place it is in, or the whole world where nothing is named. */
   conduct(slug: string | null = null, site: Site | null = null): Conduct {
-    const names = [slug === null || site === null ? slug : keyOf(site, slug), site, null].filter((name, at) => name !== null || at === 2);
-    const value = (what: keyof Conduct) => names.map((name) => this.#last(what, name)?.value).find((each) => each !== undefined) ?? CHOICES[what][0];
+    const names = [slug === null || site === null ? slug : keyOf(site, slug), site, null].filter(
+      (name, at) => name !== null || at === 2,
+    );
+    const value = (what: keyof Conduct) =>
+      names.map((name) => this.#last(what, name)?.value).find((each) => each !== undefined) ?? CHOICES[what][0];
     return Object.fromEntries(Object.keys(CHOICES).map((what) => [what, value(what as keyof Conduct)])) as Conduct;
   }
 
@@ -134,7 +147,9 @@ function baseIn(site: Site, item: Item): number {
 
 /** One slot further: mostly nothing; at times a price moves, drawn back towards its base, or stock runs out. */
 function step(item: Item, slot: number, before: Offer): Offer {
-  const inStock = before.inStock ? chance(item.slug, slot, 'out') >= SELL_OUT_CHANCE : chance(item.slug, slot, 'in') < RESTOCK_CHANCE;
+  const inStock = before.inStock
+    ? chance(item.slug, slot, 'out') >= SELL_OUT_CHANCE
+    : chance(item.slug, slot, 'in') < RESTOCK_CHANCE;
   if (chance(item.slug, slot, 'move') >= MOVE_CHANCE) return { ...before, inStock };
   const pull = (item.base - before.pence) / item.base;
   const swing = (chance(item.slug, slot, 'swing') - 0.5) * 0.2 + pull * 0.5;

@@ -17,8 +17,9 @@ import { until } from '../support/until';
 import { startBystander, type Bystander } from './bystander';
 import { addresses, bodies, formulas, forms, HEAVY_PAGES, locators, SLOW_LOCATORS } from './weapons';
 
-// Attacks a whole Shrike as a hostile page, a hostile answer and a hostile request would, beside one good source that is to be looked at
-// every two seconds all the while; says of each attack what it did to the processes, to their loops and memory, and to the good source.
+// Attacks a whole Shrike as a hostile page, a hostile answer and a hostile request would, beside one good source that
+// is to be looked at every two seconds all the while; says of each attack what it did to the processes, to their loops
+// and memory, and to the good source.
 
 /** What is attacked. */
 export interface Target {
@@ -27,7 +28,10 @@ export interface Target {
   person: PersonId;
   logFolder: string;
   programs: { web: Running; worker: Running };
-  /** The port of the hostile site, and of the one that answers byte by byte; both are admitted under `*.attack.localhost` names. */
+  /**
+   * The port of the hostile site, and of the one that answers byte by byte; both are admitted under
+   * `*.attack.localhost` names.
+   */
   ports: { site: number; raw: number };
 }
 
@@ -49,12 +53,15 @@ const LONGEST_STANDSTILL_MS = 1_000;
 const MOST_LOOKS_LATE = 2;
 
 /**
- * Whether an attack did more than it may: ended a process, went uncaught, was answered by a fault of ours, held a loop or a good source up. How
- * long the machine itself stood still, as a process beside them saw it, is none of their doing.
+ * Whether an attack did more than it may: ended a process, went uncaught, was answered by a fault of ours, held a loop
+ * or a good source up. How long the machine itself stood still, as a process beside them saw it, is none of their
+ * doing.
  */
 export function gaveWay({ ended, uncaught, errors, loopMs, goodLooks, machineMs }: Outcome): boolean {
   const held = Math.max(loopMs.web, loopMs.worker) - machineMs;
-  return ended + uncaught + errors > 0 || held >= LONGEST_STANDSTILL_MS || goodLooks - machineMs / GOOD_MS > MOST_LOOKS_LATE;
+  return (
+    ended + uncaught + errors > 0 || held >= LONGEST_STANDSTILL_MS || goodLooks - machineMs / GOOD_MS > MOST_LOOKS_LATE
+  );
 }
 
 /** What an attack did. */
@@ -79,11 +86,19 @@ export interface Outcome {
 
 const GOOD_MS = 2_000;
 const LOOP_WINDOW_MS = 10_500;
-const GOOD = '<script type="application/ld+json">{"@type":"Product","offers":{"price":"24.00","priceCurrency":"GBP"}}</script><p>£24.00</p>';
+const GOOD =
+  '<script ' +
+  'type="application/ld+json">{"@type":"Product","offers":{"price":"24.00","priceCurrency":"GBP"}}</script><p>£24.00</p>';
 
 const price = (locator: object): Field => ({
-  key: 'price', label: 'price', type: { kind: 'money', currency: null }, mode: 'stepwise', polarity: 'neither', locale: null, locators: [locator as Field['locators'][number]],
-}); // prettier-ignore
+  key: 'price',
+  label: 'price',
+  type: { kind: 'money', currency: null },
+  mode: 'stepwise',
+  polarity: 'neither',
+  locale: null,
+  locators: [locator as Field['locators'][number]],
+});
 
 /** Draws things of a kind, the same for the same seed. */
 function* drawn<Thing>(things: fc.Arbitrary<Thing>, seed: number): Generator<Thing, never> {
@@ -91,7 +106,12 @@ function* drawn<Thing>(things: fc.Arbitrary<Thing>, seed: number): Generator<Thi
 }
 
 /** Attacks in every way, one after another; `say` hears of each as it is done. */
-export async function attack(target: Target, measure: Measure, seed: number, say: (line: string) => void): Promise<Outcome[]> {
+export async function attack(
+  target: Target,
+  measure: Measure,
+  seed: number,
+  say: (line: string) => void,
+): Promise<Outcome[]> {
   const stage = await openStage(target, seed);
   const bystander = startBystander(target.logFolder);
   const outcomes: Outcome[] = [];
@@ -115,7 +135,17 @@ export async function attack(target: Target, measure: Measure, seed: number, say
 }
 
 /** One outcome as a line of the table. */
-export function lineOf({ name, tried, ended, uncaught, errors, loopMs, machineMs, memoryMb, goodLooks }: Outcome): string {
+export function lineOf({
+  name,
+  tried,
+  ended,
+  uncaught,
+  errors,
+  loopMs,
+  machineMs,
+  memoryMb,
+  goodLooks,
+}: Outcome): string {
   const cells = [
     name.padEnd(38),
     tried,
@@ -133,18 +163,39 @@ export function lineOf({ name, tried, ended, uncaught, errors, loopMs, machineMs
 }
 
 /** The head of the table. */
-export const HEAD = ['attack'.padEnd(38), 'tried', 'ended', 'uncaught', '5xx', 'loop wk', 'loop web', 'machine', 'MB wk', 'MB web', 'good']
+export const HEAD = [
+  'attack'.padEnd(38),
+  'tried',
+  'ended',
+  'uncaught',
+  '5xx',
+  'loop wk',
+  'loop web',
+  'machine',
+  'MB wk',
+  'MB web',
+  'good',
+]
   .map((cell) => cell.padStart(8))
   .join(' ');
 
-async function observe(target: Target, good: number, bystander: Bystander, name: string, work: () => Promise<number>): Promise<Outcome> {
+async function observe(
+  target: Target,
+  good: number,
+  bystander: Bystander,
+  name: string,
+  work: () => Promise<number>,
+): Promise<Outcome> {
   await bystander.stoodStill();
   const began = Date.now();
   const pids = { web: target.programs.web.child.pid ?? 0, worker: target.programs.worker.child.pid ?? 0 };
   const memoryMb = { web: 0, worker: 0 };
   const watching = setInterval(() => {
     for (const part of ['web', 'worker'] as const)
-      memoryMb[part] = Math.max(memoryMb[part], Math.round(memoryOf([pids[part], ...processesBelow(pids[part])]) / 1e6));
+      memoryMb[part] = Math.max(
+        memoryMb[part],
+        Math.round(memoryOf([pids[part], ...processesBelow(pids[part])]) / 1e6),
+      );
   }, 1_000);
   const tried = await work();
   // What the loops did is said every ten seconds.
@@ -189,7 +240,8 @@ const longest = (lines: LogLine[]) => Math.max(0, ...lines.map(({ loopMs }) => l
 async function latenessOf(pool: Pool, watch: number, since: number): Promise<number> {
   const { rows } = await pool.query<{ gap: number }>(
     `SELECT coalesce(max(extract(epoch FROM gap)), 0)::float8 * 1000 AS gap FROM (
-       SELECT started_at - lag(started_at) OVER (ORDER BY started_at) AS gap FROM watch_run WHERE watch_id = $1 AND started_at > $2
+       SELECT started_at - lag(started_at) OVER (ORDER BY started_at) AS gap FROM watch_run
+       WHERE watch_id = $1 AND started_at > $2
      ) g`,
     [watch, new Date(since - GOOD_MS)],
   );
@@ -213,7 +265,8 @@ async function openStage(target: Target, seed: number): Promise<Stage> {
     const path = request.url ?? '';
     response.setHeader('content-type', 'text/html; charset=utf-8');
     if (path.startsWith('/heavy/')) return void response.end(HEAVY_PAGES[Number(path.slice(7)) % HEAVY_PAGES.length]);
-    if (path.startsWith('/hostile/')) return void response.end(`<!doctype html>${RENDERED[Number(path.slice(9)) % RENDERED.length] ?? ''}`);
+    if (path.startsWith('/hostile/'))
+      return void response.end(`<!doctype html>${RENDERED[Number(path.slice(9)) % RENDERED.length] ?? ''}`);
     if (path.startsWith('/body/')) {
       served.bodies += 1;
       return void response.end(body.next().value);
@@ -230,12 +283,19 @@ async function openStage(target: Target, seed: number): Promise<Stage> {
     });
   });
   const siteOf = (name: string) => `http://${name}.localhost:${(site.address() as AddressInfo).port}`;
-  const good = await watchOn(target, `${siteOf('good')}/good`, [price({ way: 'structured', type: 'Product', path: 'offers.price' })], 2);
+  const good = await watchOn(
+    target,
+    `${siteOf('good')}/good`,
+    [price({ way: 'structured', type: 'Product', path: 'offers.price' })],
+    2,
+  );
   const until = async (kind: 'bodies' | 'answers', count: number) => {
     const base = kind === 'bodies' ? `${siteOf('body')}/body/` : `http://raw.localhost:${target.ports.raw}/`;
     const watches: number[] = [];
     for (let lane = 0; lane < LANES; lane += 1)
-      watches.push(await watchOn(target, `${base}${lane}`, [price(LANE_LOCATORS[lane % LANE_LOCATORS.length] ?? {})], 1));
+      watches.push(
+        await watchOn(target, `${base}${lane}`, [price(LANE_LOCATORS[lane % LANE_LOCATORS.length] ?? {})], 1),
+      );
     const end = Date.now() + 600_000;
     while (served[kind] < count && Date.now() < end) {
       await sleep(1_000);
@@ -276,14 +336,22 @@ const RENDERED = [
   '<script>Array.prototype.join = () => { throw 1 }; Array.prototype.push = () => "x"</script><p>£24.00</p>',
   '<form><input name="attributes"><input name="childNodes"></form><p>£24.00</p>',
   '<script>const held = []; for (let n = 0; n < 1000; n += 1) held.push(new Uint8Array(1e7).fill(n))</script>',
-  '<script>let at = document.body; for (let n = 0; n < 20000; n += 1) { const next = document.createElement("div"); at.append(next); at = next }</script>',
+  '<script>let at = document.body; for (let n = 0; n < 20000; n += 1) { const next = ' +
+    'document.createElement("div"); at.append(next); at = next }</script>',
   '<script>location.href = "file:///etc/passwd"</script>',
   '<script>for (;;);</script>',
   '<script>for (let n = 0; n < 50; n += 1) open("/x" + n); setInterval(() => alert(1), 1)</script>',
-  '<iframe src="http://127.0.0.1:22/"></iframe><script>fetch("http://169.254.169.254/").catch(() => 0)</script><p>£24.00</p>',
+  '<iframe src="http://127.0.0.1:22/"></iframe><script>fetch("http://169.254.169.254/").catch(() => ' +
+    '0)</script><p>£24.00</p>',
 ];
 
-function watchOn({ pool, person }: Target, address: string, fields: Field[], seconds: number, way: 'plain' | 'rendered' = 'plain'): Promise<number> {
+function watchOn(
+  { pool, person }: Target,
+  address: string,
+  fields: Field[],
+  seconds: number,
+  way: 'plain' | 'rendered' = 'plain',
+): Promise<number> {
   const { host } = new URL(address);
   return inTransaction(pool, (db) =>
     createWatch(
@@ -303,7 +371,9 @@ async function heavyPages(target: Target, count: number): Promise<number> {
   const ids: number[] = [];
   for (let at = 0; at < count; at += 1) {
     const locator = at % 3 === 0 ? SLOW_LOCATORS[at % SLOW_LOCATORS.length] : { way: 'css', selector: '.price' };
-    ids.push(await watchOn(target, `http://heavy.localhost:${target.ports.site}/heavy/${at}`, [price(locator ?? {})], HOURLY));
+    ids.push(
+      await watchOn(target, `http://heavy.localhost:${target.ports.site}/heavy/${at}`, [price(locator ?? {})], HOURLY),
+    );
   }
   await looked(target, ids, 240_000);
   return count;
@@ -314,11 +384,23 @@ async function renderedPages(target: Target, count: number): Promise<number> {
   const raw = Math.floor(count / 3);
   for (let at = 0; at < count - raw; at += 1)
     ids.push(
-      await watchOn(target, `http://heavy.localhost:${target.ports.site}/hostile/${at}`, [price({ way: 'css', selector: 'p' })], HOURLY, 'rendered'),
+      await watchOn(
+        target,
+        `http://heavy.localhost:${target.ports.site}/hostile/${at}`,
+        [price({ way: 'css', selector: 'p' })],
+        HOURLY,
+        'rendered',
+      ),
     );
   for (let at = 0; at < raw; at += 1)
     ids.push(
-      await watchOn(target, `http://raw.localhost:${target.ports.raw}/rendered/${at}`, [price({ way: 'css', selector: 'p' })], HOURLY, 'rendered'),
+      await watchOn(
+        target,
+        `http://raw.localhost:${target.ports.raw}/rendered/${at}`,
+        [price({ way: 'css', selector: 'p' })],
+        HOURLY,
+        'rendered',
+      ),
     );
   await looked(target, ids, 600_000);
   return count;
@@ -364,10 +446,18 @@ async function paths({ web, pool }: Target, site: string, count: number, seed: n
   const draft = String(begun.headers.location);
   const [locator, formula] = [drawn(locators, seed), drawn(formulas, seed)];
   const type = encodeURIComponent(JSON.stringify({ kind: 'text' }));
-  const { rows } = await pool.query<{ content: object }>('SELECT content FROM draft WHERE id = $1', [draft.split('/').at(-1)]);
+  const { rows } = await pool.query<{ content: object }>('SELECT content FROM draft WHERE id = $1', [
+    draft.split('/').at(-1),
+  ]);
   return inLanes(count, async (at) => {
     if (at % 10 === 9) {
-      const computed = { ...price({}), key: 'odd', label: 'odd', type: { kind: 'computed', formula: formula.next().value }, locators: [] };
+      const computed = {
+        ...price({}),
+        key: 'odd',
+        label: 'odd',
+        type: { kind: 'computed', formula: formula.next().value },
+        locators: [],
+      };
       const plan = JSON.stringify({ ...rows[0]?.content, fields: [price({ way: 'css', selector: 'td' }), computed] });
       await ask(web, draft, { form: { intent: 'keep', plan, revision: '0', tab: 'attack' }, headers });
       await ask(web, draft, { headers });

@@ -8,8 +8,8 @@ import { stateFolder } from '#scripts/system/state';
 import { attack, FULL, gaveWay, HEAD, SHORT } from './attack';
 import { startTarget } from './target';
 
-// `npm run attack`: minutes of hostile pages, answers and requests against a whole Shrike, ended by a table. `--seed=N` does just the
-// same again, `--short` is what the tests do.
+// `npm run attack`: minutes of hostile pages, answers and requests against a whole Shrike, ended by a table. `--seed=N`
+// does just the same again, `--short` is what the tests do.
 
 const say = (line: string) => process.stdout.write(`${line}\n`);
 
@@ -27,6 +27,7 @@ await database.stop();
 rmSync(folder, { recursive: true, force: true });
 const bad = outcomes.filter(gaveWay);
 say(
-  `${outcomes.reduce((sum, { tried }) => sum + tried, 0)} tried; ${bad.length === 0 ? 'nothing gave way' : `gave way: ${bad.map(({ name }) => name).join('; ')}`}`,
+  `${outcomes.reduce((sum, { tried }) => sum + tried, 0)} tried; ` +
+    `${bad.length === 0 ? 'nothing gave way' : `gave way: ${bad.map(({ name }) => name).join('; ')}`}`,
 );
 process.exitCode = bad.length === 0 ? 0 : 1;

@@ -8,17 +8,38 @@ import { environmentOf, startWebProgram, startWorkerProgram, untilAnswers, type 
 import type { Target } from './attack';
 
 /** Starts a whole Shrike, admitted to nothing but the hostile site, to be attacked. */
-export async function startTarget(databaseUrl: string, folder: string, build: string): Promise<{ target: Target; stop: () => Promise<void> }> {
+export async function startTarget(
+  databaseUrl: string,
+  folder: string,
+  build: string,
+): Promise<{ target: Target; stop: () => Promise<void> }> {
   const ports = { site: await anyPort(), raw: await anyPort() };
   const places: Places = {
-    databaseUrl, webPort: await anyPort(), standinsPort: ports.site, smtpPort: await anyPort(), standinsFolder: folder, logFolder: join(folder, 'logs'),
-    signInAs: 'ines@heatherlow.example', build, secretKey: 'a key for tests alone',
-  }; // prettier-ignore
+    databaseUrl,
+    webPort: await anyPort(),
+    standinsPort: ports.site,
+    smtpPort: await anyPort(),
+    standinsFolder: folder,
+    logFolder: join(folder, 'logs'),
+    signInAs: 'ines@heatherlow.example',
+    build,
+    secretKey: 'a key for tests alone',
+  };
   const admitted = ['good', 'body', 'heavy'].map((name) => `${name}.localhost:${ports.site}`);
-  const own = { SHRIKE_ADMITTED: [...admitted, `raw.localhost:${ports.raw}`].join(','), SHRIKE_RENDER_TIMEOUT_MS: '10000', SHRIKE_POLL_MS: '100' };
+  const own = {
+    SHRIKE_ADMITTED: [...admitted, `raw.localhost:${ports.raw}`].join(','),
+    SHRIKE_RENDER_TIMEOUT_MS: '10000',
+    SHRIKE_POLL_MS: '100',
+  };
   await prepareDatabase(readConfig({ ...environmentOf(places), SHRIKE_LOG_LEVEL: 'silent' }));
   const pool = openPool(databaseUrl, 4, () => undefined);
-  const person = await addPerson(pool, { name: 'Inés', email: places.signInAs, locale: 'en-GB', zone: 'Europe/London', confirmedAt: Date.now() });
+  const person = await addPerson(pool, {
+    name: 'Inés',
+    email: places.signInAs,
+    locale: 'en-GB',
+    zone: 'Europe/London',
+    confirmedAt: Date.now(),
+  });
   const programs = { worker: startWorkerProgram(places, own), web: startWebProgram(places, own) };
   const web = `http://localhost:${places.webPort}`;
   await untilAnswers(`${web}/healthz`, (response) => response.ok, Object.values(programs));

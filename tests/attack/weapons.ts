@@ -119,7 +119,9 @@ export const bodies = fc
     fc.constantFrom(...Object.values(SAMPLES)),
     fc.array(fc.tuple(fc.nat(300), fc.nat(12), fc.constantFrom(...PIECES)), { minLength: 1, maxLength: 8 }),
   )
-  .map(([sample, cuts]) => cuts.reduce((left, [at, length, put]) => left.slice(0, at) + put + left.slice(at + length), sample));
+  .map(([sample, cuts]) =>
+    cuts.reduce((left, [at, length, put]) => left.slice(0, at) + put + left.slice(at + length), sample),
+  );
 
 const id = fc.constantFrom(
   '1',
@@ -162,7 +164,23 @@ const place = fc.constantFrom(
   'nothing',
 );
 const parameter = fc.tuple(
-  fc.constantFrom('range', 'change', 'record', 'among', 'page', 'rows', 'q', 'show', 'n', 'not', 'type', 'locator', 'to', 'field', 'step'),
+  fc.constantFrom(
+    'range',
+    'change',
+    'record',
+    'among',
+    'page',
+    'rows',
+    'q',
+    'show',
+    'n',
+    'not',
+    'type',
+    'locator',
+    'to',
+    'field',
+    'step',
+  ),
   fc.oneof(id, text),
 );
 
@@ -172,7 +190,9 @@ export const addresses = fc
   .map(([to, ids, parameters, data]) => {
     let at = 0;
     const said = to.replace(/ID/g, () => ids[at++ % 2] ?? '1');
-    const query = parameters.map(([name, value]) => `${name}=${encodeURIComponent(value.replace(/[\ud800-\udfff]/g, ''))}`).join('&');
+    const query = parameters
+      .map(([name, value]) => `${name}=${encodeURIComponent(value.replace(/[\ud800-\udfff]/g, ''))}`)
+      .join('&');
     return `/${said}${data ? '.data' : ''}${query === '' ? '' : `?${query}`}`;
   });
 

@@ -12,9 +12,14 @@ const PATIENCE_MS = 900_000;
 const SEED = 20_261_126;
 
 it(
-  'hostile pages, answers, requests and paths end no process, hold no loop up for a second, and keep no good source waiting for more than two looks',
+  'hostile pages, answers, requests and paths end no process, hold no loop up for a second, and keep no good ' +
+    'source waiting for more than two looks',
   async () => {
-    const { target, stop } = await startTarget(await freshDatabase(), mkdtempSync(join(inject('scratch'), 'attack-')), buildFolder('test'));
+    const { target, stop } = await startTarget(
+      await freshDatabase(),
+      mkdtempSync(join(inject('scratch'), 'attack-')),
+      buildFolder('test'),
+    );
     const outcomes = await attack(target, SHORT, SEED, () => undefined);
     await stop();
     expect(outcomes).toHaveLength(6);

@@ -20,13 +20,18 @@ beforeAll(async () => {
   const host = `skepwright.localhost:${app.places.standinsPort}`;
   await onStage(app.places.standinsPort, 'price', '24.00', SLUG);
   const source = { address: `http://${host}/p/${SLUG}`, host, site: 'Skepwright', mostAtOnce: 4 };
-  const plan = { definition: pageDefinition('Copper smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+  const plan = {
+    definition: pageDefinition('Copper smoker', [PRICE]),
+    frequency: { count: 1, unit: 'hour' as const },
+    rules: [],
+  };
   watch = await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
   await until(async () => (await rows('SELECT FROM record WHERE watch_id = $1', [watch])).length === 1);
 }, 120_000);
 afterAll(() => app.stop());
 
-const rows = async <Row extends object>(text: string, values: unknown[] = []) => (await app.pool.query<Row>(text, values)).rows;
+const rows = async <Row extends object>(text: string, values: unknown[] = []) =>
+  (await app.pool.query<Row>(text, values)).rows;
 const escape = () => app.page.driver.actions().sendKeys('\uE00C').perform();
 const mails = (state: string) => rows('SELECT FROM delivery WHERE report_id IS NOT NULL AND state = $1', [state]);
 
@@ -73,7 +78,16 @@ describe('a report that tells at once', () => {
     await page.go(`${app.web}/watches/${watch}?news=first%20reading-${first?.id}`);
     await page.reads(/there was nothing before it: it is a baseline, and no change/, '[data-trail]');
     expect(await serious(page.driver)).toEqual([]);
-    for (const news of ['alert-1', 'failure-99', 'first reading-0', 'constructor-1', '__proto__', 'alert-', '-', `alert-${'9'.repeat(40)}`]) {
+    for (const news of [
+      'alert-1',
+      'failure-99',
+      'first reading-0',
+      'constructor-1',
+      '__proto__',
+      'alert-',
+      '-',
+      `alert-${'9'.repeat(40)}`,
+    ]) {
       await page.go(`${app.web}/watches/${watch}?${new URLSearchParams({ news }).toString()}`);
       await page.reads(/As it moves, version 1: shown in edition 1/, '[data-trail]');
     }

@@ -22,9 +22,13 @@ const post = (path: string, form: Record<string, string>, headers = fromOwnPage(
   ask(app.web, path, { form, headers });
 
 describe('the names that Shrike answers to', () => {
-  it.each(['evil.example', 'evil.example:4600', '127.0.0.1', 'localhost', 'localhost.evil.example', ''])('are not %s', async (host) => {
-    for (const path of ['/', '/watches', '/healthz', '/in/x', '/assets/x.js']) expect((await get(path, { host })).status).toBe(421);
-  });
+  it.each(['evil.example', 'evil.example:4600', '127.0.0.1', 'localhost', 'localhost.evil.example', ''])(
+    'are not %s',
+    async (host) => {
+      for (const path of ['/', '/watches', '/healthz', '/in/x', '/assets/x.js'])
+        expect((await get(path, { host })).status).toBe(421);
+    },
+  );
 
   it('are its public address, and a form comes from there', async () => {
     expect((await get('/')).status).toBe(200);
@@ -53,9 +57,14 @@ describe('the names that Shrike answers to', () => {
 describe('a form', () => {
   it('of more than a megabyte is refused before it is read', async () => {
     const headers = { ...fromOwnPage(app.web), 'content-type': 'application/x-www-form-urlencoded' };
-    const answered = await ask(app.web, '/watches/new', { headers: { ...headers, 'content-length': '900000000' }, method: 'POST' }).catch(() => null);
+    const answered = await ask(app.web, '/watches/new', {
+      headers: { ...headers, 'content-length': '900000000' },
+      method: 'POST',
+    }).catch(() => null);
     expect(answered?.status ?? 413).toBe(413);
-    expect((await ask(app.web, '/watches/new', { headers, body: `address=${'a'.repeat(1_100_000)}` })).status).toBe(413);
+    expect((await ask(app.web, '/watches/new', { headers, body: `address=${'a'.repeat(1_100_000)}` })).status).toBe(
+      413,
+    );
     const chunked = await ask(app.web, '/watches/new', {
       headers: { ...headers, 'transfer-encoding': 'chunked' },
       body: 'a'.repeat(1_500_000),
@@ -66,7 +75,10 @@ describe('a form', () => {
   it('that is none answers 400', async () => {
     const headers = fromOwnPage(app.web);
     for (const type of ['application/json', 'multipart/form-data', 'multipart/form-data; boundary=x', 'text/plain', ''])
-      expect((await ask(app.web, '/hosts', { headers: { ...headers, 'content-type': type }, body: '{"a":1}' })).status, type).toBe(400);
+      expect(
+        (await ask(app.web, '/hosts', { headers: { ...headers, 'content-type': type }, body: '{"a":1}' })).status,
+        type,
+      ).toBe(400);
   });
 
   it('may hold a NUL, half a character or marks that turn the reading, and nothing is lost over it', async () => {
@@ -75,8 +87,14 @@ describe('a form', () => {
     const { rows } = await app.pool.query<{ content: object }>('SELECT content FROM draft WHERE id = $1', [draft]);
     for (const name of ['smo\0ker', 'smo\\u0000ker', '\\ud83dsmoker', 'smoker\u202eexe'] as const) {
       const plan = JSON.stringify({ ...rows[0]?.content, v: undefined, subject: 'NAME' }).replace('NAME', name);
-      expect((await post(`/watches/new/${draft}`, { intent: 'keep', plan, revision: '0', tab: 'one' })).status, name).toBeLessThan(300);
-      const kept = await app.pool.query<{ subject: string }>(`SELECT content->>'subject' AS subject FROM draft WHERE id = $1`, [draft]);
+      expect(
+        (await post(`/watches/new/${draft}`, { intent: 'keep', plan, revision: '0', tab: 'one' })).status,
+        name,
+      ).toBeLessThan(300);
+      const kept = await app.pool.query<{ subject: string }>(
+        `SELECT content->>'subject' AS subject FROM draft WHERE id = $1`,
+        [draft],
+      );
       expect(kept.rows[0]?.subject).toMatch(/smo|smoker/);
       expect(kept.rows[0]?.subject).not.toContain('\u202e');
     }
@@ -85,11 +103,19 @@ describe('a form', () => {
   it('that names a reader who is not there is answered with a sentence, and the draft stays', async () => {
     const begun = await post('/watches/new', { address: `${app.site('skepwright')}/p/mesh-floor` });
     const path = String(begun.headers.location);
-    const { rows } = await app.pool.query<{ content: Record<string, unknown> }>('SELECT content FROM draft WHERE id = $1', [path.split('/').at(-1)]);
+    const { rows } = await app.pool.query<{ content: Record<string, unknown> }>(
+      'SELECT content FROM draft WHERE id = $1',
+      [path.split('/').at(-1)],
+    );
     const field = {
-      key: 'price', label: 'price', type: { kind: 'money', currency: null }, mode: 'stepwise', polarity: 'neither', locale: null,
+      key: 'price',
+      label: 'price',
+      type: { kind: 'money', currency: null },
+      mode: 'stepwise',
+      polarity: 'neither',
+      locale: null,
       locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }],
-    }; // prettier-ignore
+    };
     const rules = [{ ...BLANK_RULE, clauses: [blankClause('price', 'changes')], audiences: ['person:99999'] }];
     const plan = JSON.stringify({ ...rows[0]?.content, v: undefined, fields: [field], rules });
     const answered = await post(path, { plan, revision: '0', tab: 'one' });
@@ -100,18 +126,39 @@ describe('a form', () => {
 });
 
 describe('an odd address', () => {
-  it.each(['/in/%00', '/in/%00.data', '/in/x', `/in/${'x'.repeat(3000)}`])('that is posted to takes nothing: %s', async (path) => {
-    expect((await ask(app.web, path, { method: 'POST', body: 'x' })).status).toBe(404);
-  });
+  it.each(['/in/%00', '/in/%00.data', '/in/x', `/in/${'x'.repeat(3000)}`])(
+    'that is posted to takes nothing: %s',
+    async (path) => {
+      expect((await ask(app.web, path, { method: 'POST', body: 'x' })).status).toBe(404);
+    },
+  );
 
   it.each([
-    ['/watches/99999999999', 404], ['/watches/1.5', 404], ['/watches/-1', 404], ['/watches/0x1', 404], ['/watches/1e3', 404], ['/watches/%00', 404],
-    ['/watches/new/99999999999', 404], ['/watches/new/1%2e5', 404], ['/outbox/99999999999999999999', 404], ['/outbox/NaN', 404], ['/outbox/9007199254740993', 404],
-    ['/watches/1/picture/99999999999999999999', 404], ['/watches/9/changes/1.5/before', 404], ['/watches/9/values/x', 404], ['/watches/9/rules/new', 404], ['/watches/9/rules/1.5', 404], ['/watches/9/history', 404], [`/take/${'x'.repeat(80)}`, 404], ['/take/x', 404], ['/nothing/at/all', 404],
-    ['/in/%00', 405], ['/%E0%A4%A', 400],
+    ['/watches/99999999999', 404],
+    ['/watches/1.5', 404],
+    ['/watches/-1', 404],
+    ['/watches/0x1', 404],
+    ['/watches/1e3', 404],
+    ['/watches/%00', 404],
+    ['/watches/new/99999999999', 404],
+    ['/watches/new/1%2e5', 404],
+    ['/outbox/99999999999999999999', 404],
+    ['/outbox/NaN', 404],
+    ['/outbox/9007199254740993', 404],
+    ['/watches/1/picture/99999999999999999999', 404],
+    ['/watches/9/changes/1.5/before', 404],
+    ['/watches/9/values/x', 404],
+    ['/watches/9/rules/new', 404],
+    ['/watches/9/rules/1.5', 404],
+    ['/watches/9/history', 404],
+    [`/take/${'x'.repeat(80)}`, 404],
+    ['/take/x', 404],
+    ['/nothing/at/all', 404],
+    ['/in/%00', 405],
+    ['/%E0%A4%A', 400],
   ])('%s answers %i', async (path, status) => {
     expect((await get(path)).status).toBe(status);
-  }); // prettier-ignore
+  });
 
   it.each([
     '?change=1.5',
@@ -140,19 +187,32 @@ async function startedWatch(slug = 'copper-smoker-large'): Promise<number> {
 }
 
 async function planFor(path: string): Promise<string> {
-  const { rows } = await app.pool.query<{ content: object }>('SELECT content FROM draft WHERE id = $1', [path.split('/').at(-1)]);
+  const { rows } = await app.pool.query<{ content: object }>('SELECT content FROM draft WHERE id = $1', [
+    path.split('/').at(-1),
+  ]);
   const field = {
-    key: 'price', label: 'price', type: { kind: 'money', currency: null }, mode: 'stepwise', polarity: 'neither', locale: null,
+    key: 'price',
+    label: 'price',
+    type: { kind: 'money', currency: null },
+    mode: 'stepwise',
+    polarity: 'neither',
+    locale: null,
     locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }],
-  }; // prettier-ignore
+  };
   return JSON.stringify({ ...rows[0]?.content, v: undefined, fields: [field], rules: [] });
 }
 
 describe('what was typed in a request', () => {
   const request = {
-    headers: [{ name: 'X-Api-Key', value: 'hush-header' }, { name: 'Accept-Language', value: 'en' }],
-    query: [{ name: 'api_key', value: 'hush-query' }, { name: 'page', value: '2' }],
-  }; // prettier-ignore
+    headers: [
+      { name: 'X-Api-Key', value: 'hush-header' },
+      { name: 'Accept-Language', value: 'en' },
+    ],
+    query: [
+      { name: 'api_key', value: 'hush-query' },
+      { name: 'page', value: '2' },
+    ],
+  };
 
   it('lies sealed where it can be a secret, is never shown again, and stays with its site', async () => {
     const begun = await post('/watches/new', { address: `${app.site('skepwright')}/p/copper-smoker-small` });
@@ -162,7 +222,11 @@ describe('what was typed in a request', () => {
       JSON.stringify(
         (
           await app.pool.query(
-            'SELECT d.request, d.final_address, l.request AS asked FROM draft d LEFT JOIN look l ON l.draft_id = d.id WHERE d.id = $1',
+            `SELECT d.request, d.final_address, l.request AS asked
+              FROM draft d
+              LEFT
+              JOIN look l ON l.draft_id = d.id
+              WHERE d.id = $1`,
             [id],
           )
         ).rows,
@@ -190,20 +254,34 @@ describe('what was typed in a request', () => {
       request: JSON.stringify(marked),
     });
     expect(again.body).not.toContain('Enter X-Api-Key again');
-    const elsewhere = await post(path, { intent: 'source', address: `${app.site('combe-larder')}/`, way: 'plain', request: JSON.stringify(marked) });
+    const elsewhere = await post(path, {
+      intent: 'source',
+      address: `${app.site('combe-larder')}/`,
+      way: 'plain',
+      request: JSON.stringify(marked),
+    });
     expect(elsewhere.body).toContain('Enter X-Api-Key again: what was kept of it is for another site.');
     await post(path, { intent: 'other', address: `${app.site('combe-larder')}/goods/copper-smoker-large` });
-    expect((await app.pool.query(`SELECT request FROM look WHERE draft_id = $1 AND purpose = 'other'`, [id])).rows).toEqual([{ request: {} }]);
+    expect(
+      (await app.pool.query(`SELECT request FROM look WHERE draft_id = $1 AND purpose = 'other'`, [id])).rows,
+    ).toEqual([{ request: {} }]);
   });
 
   it('leads a step to the web alone', async () => {
     const begun = await post('/watches/new', { address: `${app.site('skepwright')}/p/copper-smoker-large` });
-    for (const address of ['file:///etc/passwd', 'javascript:alert(1)', 'data:text/html,x', 'ftp://a.example/', 'chrome://version']) {
+    for (const address of [
+      'file:///etc/passwd',
+      'javascript:alert(1)',
+      'data:text/html,x',
+      'ftp://a.example/',
+      'chrome://version',
+    ]) {
       const steps = JSON.stringify({ steps: [{ act: 'go to', address }] });
       for (const intent of ['steps', 'source'])
-        expect((await post(String(begun.headers.location), { intent, request: steps, way: 'rendered' })).body, address).toContain(
-          'only addresses that begin with http://',
-        );
+        expect(
+          (await post(String(begun.headers.location), { intent, request: steps, way: 'rendered' })).body,
+          address,
+        ).toContain('only addresses that begin with http://');
     }
   });
 });
@@ -310,7 +388,9 @@ describe('a Shrike that nobody owns yet', () => {
     expect((await form('/first-owner', { ...owner, password: 'short' })).status).toBe(400);
     expect((await form('/first-owner', { ...owner, email: 'nobody' })).body).toContain('This is not a mail address.');
     expect((await form('/first-owner', { ...owner, name: '' })).status).toBe(400);
-    expect((await ask(own, '/first-owner', { form: owner, headers: { origin: 'http://evil.example' } })).status).toBe(403);
+    expect((await ask(own, '/first-owner', { form: owner, headers: { origin: 'http://evil.example' } })).status).toBe(
+      403,
+    );
     expect((await app.pool.query('SELECT FROM account')).rowCount).toBe(0);
   });
 
@@ -324,10 +404,18 @@ describe('a Shrike that nobody owns yet', () => {
   });
 
   it('lets her in with her password, out again, and back to where she wanted to go on this Shrike alone', async () => {
-    expect((await ask(own, '/watches?show=broken')).headers.location).toBe(`/sign-in?to=${encodeURIComponent('/watches?show=broken')}`);
+    expect((await ask(own, '/watches?show=broken')).headers.location).toBe(
+      `/sign-in?to=${encodeURIComponent('/watches?show=broken')}`,
+    );
     expect((await form('/sign-in', { ...owner, password: 'not the password', to: '/' })).status).toBe(401);
     expect((await form('/sign-in', { ...owner, email: 'nobody@heatherlow.example', to: '/' })).status).toBe(401);
-    for (const to of ['//evil.example', 'http://evil.example', '/\\evil.example', 'javascript:alert(1)', '\\\\evil.example'])
+    for (const to of [
+      '//evil.example',
+      'http://evil.example',
+      '/\\evil.example',
+      'javascript:alert(1)',
+      '\\\\evil.example',
+    ])
       expect((await form('/sign-in', { ...owner, to })).headers.location, to).toBe('/');
     const entered = await form('/sign-in', { ...owner, email: owner.email.toUpperCase(), to: '/watches?show=broken' });
     expect(entered.headers.location).toBe('/watches?show=broken');
@@ -336,7 +424,9 @@ describe('a Shrike that nobody owns yet', () => {
     expect(cookie).toMatch(/SameSite=Lax/);
     const session = cookie.split(';')[0] ?? '';
     expect((await ask(own, '/watches', { headers: { cookie: session } })).status).toBe(200);
-    expect((await ask(own, '/sign-out', { form: {}, headers: { cookie: session, origin: 'http://evil.example' } })).status).toBe(403);
+    expect(
+      (await ask(own, '/sign-out', { form: {}, headers: { cookie: session, origin: 'http://evil.example' } })).status,
+    ).toBe(403);
     expect((await ask(own, '/watches', { headers: { cookie: session } })).status).toBe(200);
     await form('/sign-out', {}, session);
     expect((await ask(own, '/watches', { headers: { cookie: session } })).status).toBe(302);
@@ -352,22 +442,36 @@ describe('a Shrike that nobody owns yet', () => {
   });
 
   it('bars an address after too many attempts, for a while', async () => {
-    for (let times = 0; times < 8; times += 1) await form('/sign-in', { email: 'guess@heatherlow.example', password: `guess ${times}`, to: '/' });
-    expect((await form('/sign-in', { email: 'guess@heatherlow.example', password: 'one more', to: '/' })).status).toBe(429);
+    for (let times = 0; times < 8; times += 1)
+      await form('/sign-in', { email: 'guess@heatherlow.example', password: `guess ${times}`, to: '/' });
+    expect((await form('/sign-in', { email: 'guess@heatherlow.example', password: 'one more', to: '/' })).status).toBe(
+      429,
+    );
   });
 });
 
 describe('the stage', () => {
-  const stage = (path: string, form: Record<string, string>, headers: Record<string, string>, host = `stage.localhost:${app.places.standinsPort}`) =>
-    ask(`http://localhost:${app.places.standinsPort}`, path, { form, headers, host });
+  const stage = (
+    path: string,
+    form: Record<string, string>,
+    headers: Record<string, string>,
+    host = `stage.localhost:${app.places.standinsPort}`,
+  ) => ask(`http://localhost:${app.places.standinsPort}`, path, { form, headers, host });
   const push = { what: 'price', slug: 'copper-smoker-large', value: '1.00' };
 
   it('takes pushes from its own page, and from no other', async () => {
     const own = `http://stage.localhost:${app.places.standinsPort}`;
-    for (const origin of ['http://evil.example', 'null', app.web, `http://skepwright.localhost:${app.places.standinsPort}`])
+    for (const origin of [
+      'http://evil.example',
+      'null',
+      app.web,
+      `http://skepwright.localhost:${app.places.standinsPort}`,
+    ])
       expect((await stage('/push', push, { origin })).status, origin).toBe(403);
     expect((await stage('/push', push, { 'sec-fetch-site': 'cross-site' })).status).toBe(403);
-    expect((await stage('/push', push, { origin: own }, `stage.evil.example:${app.places.standinsPort}`)).status).not.toBe(303);
+    expect(
+      (await stage('/push', push, { origin: own }, `stage.evil.example:${app.places.standinsPort}`)).status,
+    ).not.toBe(303);
     expect((await stage('/push', push, { origin: own, referer: 'http://evil.example/x' })).headers.location).toBe('/');
   });
 
@@ -380,6 +484,8 @@ describe('the stage', () => {
       'file:///etc/passwd',
       `${app.web}/in/../hosts`,
     ])
-      expect((await stage('/post', { address, secret: 'x' }, { origin })).body, address).toContain('The logger posts to Shrike alone');
+      expect((await stage('/post', { address, secret: 'x' }, { origin })).body, address).toContain(
+        'The logger posts to Shrike alone',
+      );
   });
 });

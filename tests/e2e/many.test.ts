@@ -60,7 +60,10 @@ async function readThrough(): Promise<Record<string, number>> {
   // What a connection counted it tells when it has rested for a second.
   await sleep(1_500);
   const { rows } = await world.pool.query<{ name: string; scans: number }>(
-    `SELECT s.relname AS name, s.seq_scan AS scans FROM pg_stat_user_tables s JOIN pg_class c ON c.oid = s.relid WHERE c.reltuples > $1`,
+    `SELECT s.relname AS name, s.seq_scan AS scans
+      FROM pg_stat_user_tables s
+      JOIN pg_class c ON c.oid = s.relid
+      WHERE c.reltuples > $1`,
     [BIG],
   );
   return Object.fromEntries(rows.map(({ name, scans }) => [name, scans]));

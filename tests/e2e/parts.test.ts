@@ -13,9 +13,14 @@ import { onStage } from '../support/stage';
 import { until } from '../support/until';
 import { fallsBelow, PRICE, ruleOf } from '../support/world';
 
-// A digest with an edition for each brand, one of which has nobody; read in the mail room, on a phone and by a program that takes posts.
+// A digest with an edition for each brand, one of which has nobody; read in the mail room, on a phone and by a program
+// that takes posts.
 
-const OFFERS = [['copper-smoker-large', 'Astrel'], ['steel-smoker', 'Bowick'], ['jars-340-72', 'Calder']] as const; // prettier-ignore
+const OFFERS = [
+  ['copper-smoker-large', 'Astrel'],
+  ['steel-smoker', 'Bowick'],
+  ['jars-340-72', 'Calder'],
+] as const;
 const RAVI = numbered<number>(2);
 
 let app: RunningApp;
@@ -26,18 +31,30 @@ beforeAll(async () => {
 }, 120_000);
 afterAll(() => app.stop());
 
-const rows = async <Row extends object>(text: string, values: unknown[] = []) => (await app.pool.query<Row>(text, values)).rows;
+const rows = async <Row extends object>(text: string, values: unknown[] = []) =>
+  (await app.pool.query<Row>(text, values)).rows;
 
 async function offer(slug: string, brand: string): Promise<WatchId> {
   const host = `skepwright.localhost:${app.places.standinsPort}`;
   await onStage(app.places.standinsPort, 'price', '24.00', slug);
   const source = { address: `http://${host}/p/${slug}`, host, site: 'Skepwright', mostAtOnce: 4 };
   const rules = brand === 'Astrel' ? [{ ...ruleOf(fallsBelow('22.00'), ['person:2']) }] : [];
-  const plan = { definition: pageDefinition(`${brand} offer`, [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules };
+  const plan = {
+    definition: pageDefinition(`${brand} offer`, [PRICE]),
+    frequency: { count: 1, unit: 'hour' as const },
+    rules,
+  };
   const watch = await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
   await until(async () => (await rows('SELECT FROM record WHERE watch_id = $1', [watch])).length === 1);
   const editing = { person: numbered(1) as never, at: Date.now() };
-  await inTransaction(app.pool, (db) => editItems(db, [{ id: null, before: null, after: { ...blankItem(brand), name: `${brand} offer`, brand } }], 'Europe/London', editing)); // prettier-ignore
+  await inTransaction(app.pool, (db) =>
+    editItems(
+      db,
+      [{ id: null, before: null, after: { ...blankItem(brand), name: `${brand} offer`, brand } }],
+      'Europe/London',
+      editing,
+    ),
+  );
   const item = (await itemsCalled(app.pool, [brand]))[0]?.id as ItemId;
   const [record] = await rows<{ id: RecordId }>('SELECT id FROM record WHERE watch_id = $1', [watch]);
   await inTransaction(app.pool, (db) => joinRecords(db, [{ record: record?.id as RecordId, item }], editing));
@@ -102,7 +119,10 @@ describe('one edition for each brand', () => {
     await until(async () => (await rows(`SELECT FROM delivery WHERE state NOT IN ('sent', 'kept back')`)).length === 0);
     await page.go(`${app.web}/reports/${report?.id}`);
     await page.press('Cut it now');
-    await until(async () => (await rows(`SELECT FROM delivery WHERE state = 'sent' AND report_id = $1`, [report?.id])).length === 3);
+    await until(
+      async () =>
+        (await rows(`SELECT FROM delivery WHERE state = 'sent' AND report_id = $1`, [report?.id])).length === 3,
+    );
     await page.reads(/no\. 1, .*Astrel/, '[data-editions]');
     await page.go(app.site('mailroom'));
     await page.reads(/ines@heatherlow\.example\s+Brands: Calder: /);
@@ -144,34 +164,48 @@ describe('routes', () => {
     expect(await serious(page.driver)).toEqual([]);
   });
 
-  it('bring an alert as a mail, a text on the phone whose link leads to the whole of it, and a post that the program shows', async () => {
-    const { page } = app;
-    await reprice(0, '24.00');
-    await reprice(0, '20.00');
-    await until(async () => (await rows(`SELECT FROM delivery WHERE route <> 'mail' AND state = 'sent'`)).length === 2);
-    await page.go(app.site('texts'));
-    await page.reads(/\+447700900123\s+.*Astrel offer.*£20\.00/);
-    const link = /http:\/\/localhost:\d+\/m\/[\w-]{12}/.exec(await page.text())?.[0] ?? '';
-    await page.go(link);
-    await page.find('iframe');
-    expect((await ask(app.web, '/m/aaaaaaaaaaaa')).status).toBe(404);
-    expect((await ask(app.web, '/m/%00')).status).toBe(404);
-    await page.go(app.site('receiver'));
-    await page.reads('"specversion":"1.0"');
-    await page.go(`${app.web}/outbox?reader=2`);
-    await page.reads('by a short text');
-    await page.reads('by a webhook');
-    // The edition itself is had as data, too, and its mail as a file.
-    const [of] = await rows<{ edition: number; mail: number }>(
-      `SELECT x.edition_id AS edition, d.id::int AS mail FROM delivery d JOIN delivery_edition x ON x.delivery_id = d.id WHERE d.route = 'mail' AND d.at_once ORDER BY d.id DESC`,
-    );
-    await page.go(`${app.web}/editions/${of?.edition}`);
-    expect(await (await page.find(`a[href="/outbox/${of?.mail}/eml"]`)).getText()).toBe('.eml');
-    const json = JSON.parse((await ask(app.web, `/editions/${of?.edition}/as/json`)).body) as { lines: object[] };
-    expect(json.lines).toMatchObject([{ what: 'alert', field: 'price', was: '24.00', now: '20.00', unit: 'GBP', difference: '-4.00' }]);
-    expect((await ask(app.web, `/editions/${of?.edition}/as/csv`)).body).toContain(',alert,price,24.00,GBP,20.00,GBP,-4.00,-16.7,1,');
-    expect((await ask(app.web, `/editions/${of?.edition}/as/xlsx`)).status).toBe(200);
-  });
+  it(
+    'bring an alert as a mail, a text on the phone whose link leads to the whole of it, and a post that the ' +
+      'program shows',
+    async () => {
+      const { page } = app;
+      await reprice(0, '24.00');
+      await reprice(0, '20.00');
+      await until(
+        async () => (await rows(`SELECT FROM delivery WHERE route <> 'mail' AND state = 'sent'`)).length === 2,
+      );
+      await page.go(app.site('texts'));
+      await page.reads(/\+447700900123\s+.*Astrel offer.*£20\.00/);
+      const link = /http:\/\/localhost:\d+\/m\/[\w-]{12}/.exec(await page.text())?.[0] ?? '';
+      await page.go(link);
+      await page.find('iframe');
+      expect((await ask(app.web, '/m/aaaaaaaaaaaa')).status).toBe(404);
+      expect((await ask(app.web, '/m/%00')).status).toBe(404);
+      await page.go(app.site('receiver'));
+      await page.reads('"specversion":"1.0"');
+      await page.go(`${app.web}/outbox?reader=2`);
+      await page.reads('by a short text');
+      await page.reads('by a webhook');
+      // The edition itself is had as data, too, and its mail as a file.
+      const [of] = await rows<{ edition: number; mail: number }>(
+        `SELECT x.edition_id AS edition, d.id::int AS mail
+        FROM delivery d
+        JOIN delivery_edition x ON x.delivery_id = d.id
+        WHERE d.route = 'mail' AND d.at_once
+        ORDER BY d.id DESC`,
+      );
+      await page.go(`${app.web}/editions/${of?.edition}`);
+      expect(await (await page.find(`a[href="/outbox/${of?.mail}/eml"]`)).getText()).toBe('.eml');
+      const json = JSON.parse((await ask(app.web, `/editions/${of?.edition}/as/json`)).body) as { lines: object[] };
+      expect(json.lines).toMatchObject([
+        { what: 'alert', field: 'price', was: '24.00', now: '20.00', unit: 'GBP', difference: '-4.00' },
+      ]);
+      expect((await ask(app.web, `/editions/${of?.edition}/as/csv`)).body).toContain(
+        ',alert,price,24.00,GBP,20.00,GBP,-4.00,-16.7,1,',
+      );
+      expect((await ask(app.web, `/editions/${of?.edition}/as/xlsx`)).status).toBe(200);
+    },
+  );
 });
 
 describe('a report that tells at once', () => {
@@ -186,10 +220,20 @@ describe('a report that tells at once', () => {
     await page.go(`${app.web}/reports/${report?.id}`);
     await page.reads('It gathers now');
     for (const minutes of ['-5', '999999', 'NaN'])
-      expect((await ask(app.web, `/reports/${report?.id}.data`, { form: { intent: 'gather', minutes, version: '2' }, headers: fromOwnPage(app.web) })).status).toBeLessThan(500); // prettier-ignore
+      expect(
+        (
+          await ask(app.web, `/reports/${report?.id}.data`, {
+            form: { intent: 'gather', minutes, version: '2' },
+            headers: fromOwnPage(app.web),
+          })
+        ).status,
+      ).toBeLessThan(500);
     await page.go(`${app.web}/reports/${report?.id}`);
     await page.choose('Its mails go', 'as soon as it is known');
-    await until(async () => (await rows(`SELECT FROM delivery WHERE report_id = $1 AND route = 'mail'`, [report?.id])).length === 3);
+    await until(
+      async () =>
+        (await rows(`SELECT FROM delivery WHERE report_id = $1 AND route = 'mail'`, [report?.id])).length === 3,
+    );
   });
 });
 

@@ -35,14 +35,27 @@ afterAll(() => app.stop());
 /** Points at the price of an item on its page, as the set-up does, and tells Pricing of every move. */
 async function watchPrice(slug: string): Promise<WatchId> {
   const address = `${app.site('skepwright')}/p/${slug}`;
-  const answered = await request(`http://127.0.0.1:${app.places.standinsPort}/p/${slug}`, { headers: { host: new URL(address).host } });
+  const answered = await request(`http://127.0.0.1:${app.places.standinsPort}/p/${slug}`, {
+    headers: { host: new URL(address).host },
+  });
   const document = documentOf(await answered.body.text());
   const found = selectElements(document, '#price');
   const element = found.ok ? found.value[0] : undefined;
-  const picked = element === undefined ? null : candidateAt(document, element, { locale: pageFacts(document).locale, address: null }, null);
+  const picked =
+    element === undefined
+      ? null
+      : candidateAt(document, element, { locale: pageFacts(document).locale, address: null }, null);
   if (!picked?.ok) throw new Error(`nothing was picked on ${address}`);
   const { locators, type } = picked.value;
-  const price = { key: 'price', label: 'price', type, mode: 'stepwise', polarity: 'up is good', locale: null, locators } as const;
+  const price = {
+    key: 'price',
+    label: 'price',
+    type,
+    mode: 'stepwise',
+    polarity: 'up is good',
+    locale: null,
+    locators,
+  } as const;
   const definition = withFrames({ format: 'html', document }, pageDefinition(slug, [price]));
   const source = { address, host: new URL(address).host, site: 'Skepwright', mostAtOnce: 8 };
   const plan = {

@@ -22,13 +22,18 @@ beforeAll(async () => {
   await onStage(app.places.standinsPort, 'price', '24.00', 'steel-smoker');
   const source = { address: `http://${host}/p/steel-smoker`, host, site: 'Skepwright', mostAtOnce: 4 };
   const rules = [ruleOf(fallsBelow('22.00'), ['list:1'])];
-  const plan = { definition: pageDefinition('Steel smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules };
+  const plan = {
+    definition: pageDefinition('Steel smoker', [PRICE]),
+    frequency: { count: 1, unit: 'hour' as const },
+    rules,
+  };
   watch = await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
   await until(async () => (await rows('SELECT FROM rule WHERE begun_at IS NOT NULL')).length === 1);
 }, 120_000);
 afterAll(() => app.stop());
 
-const rows = async <Row extends object>(text: string, values: unknown[] = []) => (await app.pool.query<Row>(text, values)).rows;
+const rows = async <Row extends object>(text: string, values: unknown[] = []) =>
+  (await app.pool.query<Row>(text, values)).rows;
 
 interface Mail {
   id: string;
@@ -45,7 +50,9 @@ async function inRoom<T>(path: string): Promise<T> {
 async function mailTo(address: string, subject: string): Promise<string> {
   let found: Mail | undefined;
   await until(async () => {
-    found = (await inRoom<Mail[]>('/mails.json')).find((mail) => mail.to.includes(address) && mail.subject.startsWith(subject));
+    found = (await inRoom<Mail[]>('/mails.json')).find(
+      (mail) => mail.to.includes(address) && mail.subject.startsWith(subject),
+    );
     return found !== undefined;
   });
   const { text, source } = await inRoom<{ text: string; source: string }>(`/mail/${found?.id}.json`);
@@ -72,7 +79,10 @@ describe('people', () => {
     await page.reads('Tom Aske', '[data-people]');
     expect(await serious(app.page.driver)).toEqual([]);
     await page.press('Add people');
-    await page.write('Addresses, with commas, semicolons or lines between them', 'Eva Lind <eva@heatherlow.example>; bo@');
+    await page.write(
+      'Addresses, with commas, semicolons or lines between them',
+      'Eva Lind <eva@heatherlow.example>; bo@',
+    );
     await page.press('Add and ask them');
     await page.reads('“bo@” is no mail address, or more than 200 were given. Nobody was added.');
     await page.write(
@@ -80,7 +90,9 @@ describe('people', () => {
       '"Lind, Eva" <eva@heatherlow.example>; bo@heatherlow.example, tom@heatherlow.example',
     );
     await page.press('Add and ask them');
-    await page.reads('Eva Lind and Bo were added. Each was asked to confirm the address. One address was known already.');
+    await page.reads(
+      'Eva Lind and Bo were added. Each was asked to confirm the address. One address was known already.',
+    );
     await page.go(`${app.web}/people`);
     expect((await rows('SELECT FROM person')).length).toBe(5);
     await page.reads('not confirmed, asked', '[data-people]');
@@ -130,7 +142,12 @@ describe('people', () => {
     await page.reads('This invitation was used already');
     await page.go(`${app.web}/people/${eva?.id}`);
     await page.reads('signs in with this address, and may do everything here.');
-    await rows(`INSERT INTO account (person_id, password, made_at) SELECT id, 'x', now() FROM person WHERE name = 'Inés Calloway'`);
+    await rows(
+      `INSERT INTO account (person_id, password, made_at)
+        SELECT id, 'x', now()
+        FROM person
+        WHERE name = 'Inés Calloway'`,
+    );
     await page.press('End the account');
     await page.pressIn('[role=alertdialog], [role=dialog]', 'End it');
     await page.reads('The account has ended');
@@ -157,26 +174,29 @@ describe('people', () => {
 });
 
 describe('a reader without an account', () => {
-  it('has a page of her own, where she reads her mails, leaves a report and says when she wants to be reached', async () => {
-    const { page } = app;
-    await page.go(linkIn(await mailTo('eva@heatherlow.example', 'Skepwright: Steel smoker'), 'reader'));
-    await page.reads('What Shrike sent to Eva Lind');
-    await page.press('Skepwright: Steel smoker price £21.00');
-    await page.find('iframe[title="The mail"]');
-    expect(await serious(app.page.driver)).toEqual([]);
-    await page.press('Quiet hours: nothing is sent in them');
-    await page.write('From', '0700AM');
-    await page.write('Until', '0700AM');
-    await page.press('Keep');
-    await page.reads('Quiet hours that begin when they end would never end. Say another end, or none.');
-    await page.press('Leave Pricing, at once');
-    await page.reads('left');
-    expect(await rows(`SELECT FROM reader_left WHERE back_at IS NULL`)).toHaveLength(1);
-    await page.press('Get again Pricing, at once');
-    await page.find('[aria-label="Leave Pricing, at once"]');
-    await page.press('End all links to this page');
-    await page.reads('This link leads nowhere');
-  });
+  it(
+    'has a page of her own, where she reads her mails, leaves a report ' + 'and says when she wants to be reached',
+    async () => {
+      const { page } = app;
+      await page.go(linkIn(await mailTo('eva@heatherlow.example', 'Skepwright: Steel smoker'), 'reader'));
+      await page.reads('What Shrike sent to Eva Lind');
+      await page.press('Skepwright: Steel smoker price £21.00');
+      await page.find('iframe[title="The mail"]');
+      expect(await serious(app.page.driver)).toEqual([]);
+      await page.press('Quiet hours: nothing is sent in them');
+      await page.write('From', '0700AM');
+      await page.write('Until', '0700AM');
+      await page.press('Keep');
+      await page.reads('Quiet hours that begin when they end would never end. Say another end, or none.');
+      await page.press('Leave Pricing, at once');
+      await page.reads('left');
+      expect(await rows(`SELECT FROM reader_left WHERE back_at IS NULL`)).toHaveLength(1);
+      await page.press('Get again Pricing, at once');
+      await page.find('[aria-label="Leave Pricing, at once"]');
+      await page.press('End all links to this page');
+      await page.reads('This link leads nowhere');
+    },
+  );
 
   it('leaves a report with one click of her mail program, and by a link whose page has a button', async () => {
     const { page } = app;
@@ -185,9 +205,13 @@ describe('a reader without an account', () => {
     expect((await ask(app.web, path)).status).toBe(200);
     expect(await rows(`SELECT FROM reader_left WHERE back_at IS NULL`)).toEqual([]);
     // A page of somebody else, a form that is none of ours, and a link that was tampered with.
-    expect((await ask(app.web, path, { form: { intent: 'leave' }, headers: { origin: 'http://elsewhere.example' } })).status).toBe(403);
+    expect(
+      (await ask(app.web, path, { form: { intent: 'leave' }, headers: { origin: 'http://elsewhere.example' } })).status,
+    ).toBe(403);
     expect((await ask(app.web, path, { form: { intent: 'leave' } })).status).toBe(403);
-    expect((await ask(app.web, path.replace('/leave/', '/leave/x'), { form: { 'List-Unsubscribe': 'One-Click' } })).status).toBe(404);
+    expect(
+      (await ask(app.web, path.replace('/leave/', '/leave/x'), { form: { 'List-Unsubscribe': 'One-Click' } })).status,
+    ).toBe(404);
     expect(await rows(`SELECT FROM reader_left WHERE back_at IS NULL`)).toEqual([]);
     expect((await ask(app.web, path, { form: { 'List-Unsubscribe': 'One-Click' } })).status).toBe(200);
     expect((await ask(app.web, path, { form: { 'List-Unsubscribe': 'One-Click' } })).status).toBe(200);
@@ -227,7 +251,8 @@ describe('the outbox', () => {
     const { page } = app;
     await onStage(app.places.standinsPort, 'mail', 'has no such mailbox', '');
     await alarm();
-    const paused = () => rows<{ id: number }>(`SELECT id FROM person WHERE paused_at IS NOT NULL AND name = 'Ravi Oduya'`);
+    const paused = () =>
+      rows<{ id: number }>(`SELECT id FROM person WHERE paused_at IS NOT NULL AND name = 'Ravi Oduya'`);
     await until(async () => (await paused()).length === 1);
     await page.go(`${app.web}/people/${(await paused())[0]?.id}`);
     await page.reads('there is no such mailbox');
@@ -252,13 +277,16 @@ describe('the outbox', () => {
       gathers: 'no',
       routes: '{"low":["mail"],"usual":["mail"],"high":["mail"]}',
     };
-    const kept = async (change: Record<string, string>) => (await ask(app.web, '/people/2.data', { form: { ...good, ...change }, ...own })).body;
+    const kept = async (change: Record<string, string>) =>
+      (await ask(app.web, '/people/2.data', { form: { ...good, ...change }, ...own })).body;
     expect(await kept({ email: 'ravi' })).toContain('This is not a mail address.');
     expect(await kept({ email: 'tom@heatherlow.example' })).toContain('There is another person with this address.');
     expect(await kept({ zone: 'Mars/Olympus' })).toContain('Say in which time zone.');
     expect(await kept({ locale: 'xx' })).toContain('Choose how numbers and dates are written.');
     expect(await kept({ name: '' })).toContain('Say the name');
-    expect(await kept({ isQuiet: 'yes', quietFrom: '22:00', quietTo: '24:00' })).toContain('Say when the quiet hours begin and end');
+    expect(await kept({ isQuiet: 'yes', quietFrom: '22:00', quietTo: '24:00' })).toContain(
+      'Say when the quiet hours begin and end',
+    );
     for (const routes of [
       '',
       '{',
@@ -270,7 +298,12 @@ describe('the outbox', () => {
     ])
       expect(await kept({ routes }), routes).toMatch(/cannot be read|would come: choose a route/);
     expect(await kept({ phone: '07700 900123' })).toContain('with its country code');
-    for (const webhook of ['ftp://hook.example/', 'hook.example', 'javascript:alert(1)', `https://hook.example/${'x'.repeat(2_000)}`])
+    for (const webhook of [
+      'ftp://hook.example/',
+      'hook.example',
+      'javascript:alert(1)',
+      `https://hook.example/${'x'.repeat(2_000)}`,
+    ])
       expect(await kept({ webhook }), webhook).toContain('A webhook is a web address');
     // An address that differs in its letters alone is the same, and stays confirmed.
     await rows(`UPDATE person SET email = 'Ravi@heatherlow.example' WHERE id = 2`);
@@ -280,12 +313,17 @@ describe('the outbox', () => {
     ]);
     await rows(`UPDATE person SET email = 'ravi@heatherlow.example' WHERE id = 2`);
     // Whoever signs in is not shut out.
-    const changed = await ask(app.web, '/people/1.data', { form: { ...good, name: 'Inés Calloway', email: 'other@heatherlow.example' }, ...own });
+    const changed = await ask(app.web, '/people/1.data', {
+      form: { ...good, name: 'Inés Calloway', email: 'other@heatherlow.example' },
+      ...own,
+    });
     expect(changed.body).toContain('Whoever signs in does so with this address');
     expect((await ask(app.web, '/people/1.data', { form: { intent: 'remove' }, ...own })).body).toContain(
       'Whoever signs in cannot be taken out here.',
     );
-    expect(await rows(`SELECT email, removed_at FROM person WHERE id = 1`)).toEqual([{ email: 'ines@heatherlow.example', removed_at: null }]);
+    expect(await rows(`SELECT email, removed_at FROM person WHERE id = 1`)).toEqual([
+      { email: 'ines@heatherlow.example', removed_at: null },
+    ]);
     expect((await ask(app.web, '/people/999')).status).toBe(404);
     expect((await ask(app.web, '/people/99999999999999999999')).status).toBe(404);
     expect((await ask(app.web, '/people.data', { form: { intent: 'nothing' }, ...own })).status).toBe(400);

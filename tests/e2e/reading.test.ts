@@ -37,7 +37,10 @@ describe('a page without semantics, pointed at', () => {
     await app.page.reads('£26.50', '[data-pick]');
     await app.page.reads(/Beside the label “Our price”/, '[data-pick]');
     await app.page.reads(/The first price under “Copper smoker, large”/, '[data-pick]');
-    await app.page.reads(/With the value blanked 1, 2, 3 still find the place; altered, 1, 2, 3 read the other value/, '[data-pick]');
+    await app.page.reads(
+      /With the value blanked 1, 2, 3 still find the place; altered, 1, 2, 3 read the other value/,
+      '[data-pick]',
+    );
     await app.page.reads('Under: Copper smoker, large', '[data-frame]');
     await expectAccessible();
   });
@@ -51,17 +54,24 @@ describe('a page without semantics, pointed at', () => {
     await page.reads(/£30\.45/, '[data-taken]');
   });
 
-  it('tries the reading elsewhere: another product is told by what stands around its price, its values altered are read altered', async () => {
-    const { page } = app;
-    await page.reads(/This page £26\.50 £3\.95/, '[data-trials]');
-    await page.reads(/Its values altered £73\.49 £6\.14/, '[data-trials]');
-    await page.write('On another address', `${app.site('combe-larder')}/goods/steel-smoker`);
-    await page.press('Try it there');
-    await page.reads(/steel-smoker – – – .*in question: under the heading now “Stainless smoker”, before “Copper smoker, large”/, '[data-trials]');
-    await onlyRecord(app);
-    await start(app);
-    await page.reads(/Value , holds £26\.50, £3\.95, £30\.45/, CHAIN);
-  });
+  it(
+    'tries the reading elsewhere: another product is told by what stands around its price, its values altered are ' +
+      'read altered',
+    async () => {
+      const { page } = app;
+      await page.reads(/This page £26\.50 £3\.95/, '[data-trials]');
+      await page.reads(/Its values altered £73\.49 £6\.14/, '[data-trials]');
+      await page.write('On another address', `${app.site('combe-larder')}/goods/steel-smoker`);
+      await page.press('Try it there');
+      await page.reads(
+        /steel-smoker – – – .*in question: under the heading now “Stainless smoker”, before “Copper smoker, large”/,
+        '[data-trials]',
+      );
+      await onlyRecord(app);
+      await start(app);
+      await page.reads(/Value , holds £26\.50, £3\.95, £30\.45/, CHAIN);
+    },
+  );
 
   it('goes on when the page is built anew around it, says so, and takes the new way over when confirmed', async () => {
     const { page } = app;
@@ -152,7 +162,10 @@ describe('a page that its script fills in, behind a consent wall', () => {
   });
 });
 
-/** How many lots the supplier offers is another number each day: as its page shows them, which tells the same as its XML. */
+/**
+ * How many lots the supplier offers is another number each day: as its page shows them, which tells the same as its
+ * XML.
+ */
 async function lotsOfToday(): Promise<number> {
   await app.page.driver.get(`${app.site('supplier')}/lots`);
   return (await app.page.driver.findElements(By.css('tr > td:first-child'))).length;
@@ -249,7 +262,8 @@ describe('many records', () => {
     await page.reads(/Value , holds 22 records/, CHAIN);
     // What was left out stays out; what is new is offered.
     await app.pool.query(
-      `UPDATE watch_version SET definition = jsonb_set(definition, '{leftOut}', '[]') WHERE watch_id = (SELECT max(watch_id) FROM watch_version)`,
+      `UPDATE watch_version SET definition = jsonb_set(definition, '{leftOut}', '[]')
+        WHERE watch_id = (SELECT max(watch_id) FROM watch_version)`,
     );
     await page.reads('One record turned up', 'main');
     await page.press('Take Extractor speed');
@@ -262,7 +276,10 @@ describe('many records', () => {
     await stage('sensor', 'silent', 'gateway/store/temperature');
     await new Promise((resolve) => setTimeout(resolve, 2500));
     // As if three hours had gone by.
-    await pool.query(`UPDATE series SET last_good_at = last_good_at - interval '3 hours', source_at = source_at - interval '3 hours' WHERE ${own}`);
+    await pool.query(
+      `UPDATE series SET last_good_at = last_good_at - interval '3 hours', source_at = source_at - interval '3 hours'
+        WHERE ${own}`,
+    );
     await page.reads(/Value , broken 1 of 23 records sends nothing good\. Last good: /, CHAIN);
     await page.reads(/Store temperature [\d.]+ °C, silent since /, '[data-records]');
     await page.reads('See what is read', 'main');
@@ -270,21 +287,32 @@ describe('many records', () => {
     await page.reads(/Value , holds 23 records/, CHAIN);
   });
 
-  it('that send more points than a chart can show are drawn by the least and the most of each stretch, which is said', async () => {
-    const { page, pool } = app;
-    await pool.query(
-      `INSERT INTO reading (series_id, first_seen, last_seen, kind, amount, unit, run_id)
-       SELECT s.id, t, t, 'number', 90 + n % 7, '% RH', 1 FROM (SELECT s.id FROM series s JOIN record r ON r.id = s.record_id
-         WHERE r.identity = 'apiary/store/humidity' ORDER BY r.watch_id DESC LIMIT 1) s, generate_series(1, 6000) n, LATERAL (SELECT now() - n * interval '10 s' AS t) at`,
-    );
-    await page.press('Store humidity');
-    await page.reads(/too many readings to draw each: the least and the most of every \d+ s stand for the rest/, '[data-thinned]');
-    await page.find('[data-chart] path');
-    // What is called the value of now is that, and not the highest of the last stretch.
-    const written = `return [...document.querySelectorAll('[data-chart] text')].map((each) => each.textContent).find((words) => words.endsWith(' now'))`;
-    const now = await page.driver.wait(() => page.driver.executeScript<string | undefined>(written), 5_000);
-    expect(await page.text('[data-records] [aria-current]')).toContain(now?.replace(' now', ''));
-  });
+  it(
+    'that send more points than a chart can show are drawn by the least and ' +
+      'the most of each stretch, which is said',
+    async () => {
+      const { page, pool } = app;
+      await pool.query(
+        `INSERT INTO reading (series_id, first_seen, last_seen, kind, amount, unit, run_id)
+       SELECT s.id, t, t, 'number', 90 + n % 7, '% RH', 1
+       FROM (SELECT s.id FROM series s JOIN record r ON r.id = s.record_id
+         WHERE r.identity = 'apiary/store/humidity' ORDER BY r.watch_id DESC
+         LIMIT 1) s, generate_series(1, 6000) n, LATERAL (SELECT now() - n * interval '10 s' AS t) at`,
+      );
+      await page.press('Store humidity');
+      await page.reads(
+        /too many readings to draw each: the least and the most of every \d+ s stand for the rest/,
+        '[data-thinned]',
+      );
+      await page.find('[data-chart] path');
+      // What is called the value of now is that, and not the highest of the last stretch.
+      const written =
+        `return [...document.querySelectorAll('[data-chart] text')].map((each) => each.textContent).find((words) => ` +
+        `words.endsWith(' now'))`;
+      const now = await page.driver.wait(() => page.driver.executeScript<string | undefined>(written), 5_000);
+      expect(await page.text('[data-records] [aria-current]')).toContain(now?.replace(' now', ''));
+    },
+  );
 });
 
 describe('a page’s words', () => {
@@ -298,7 +326,8 @@ describe('a page’s words', () => {
     await page.reads(/“\d\d:\d\d:\d\d\.?” → “\d\d:\d\d:\d\d\.?”/, '[data-masks]');
     // Now and then the visitor count moves as well as the clock.
     while (!(await page.text('[data-masks]')).includes('Nothing else differs')) {
-      for (const button of (await page.driver.findElements(By.css('[data-masks] li button'))).slice(0, 1)) await button.click();
+      for (const button of (await page.driver.findElements(By.css('[data-masks] li button'))).slice(0, 1))
+        await button.click();
       await new Promise((resolve) => setTimeout(resolve, 200));
     }
     await page.reads('Nothing else differs between two fetches.', '[data-masks]');
@@ -345,7 +374,14 @@ describe('what another program posts', () => {
     await start(app);
     await page.reads(/the last message came/, CHAIN);
     await page.reads(/Value , holds 23 records/, CHAIN);
-    const runs = async () => Number((await app.pool.query<{ n: number }>(`SELECT count(*)::int AS n FROM run r JOIN source s ON s.id = r.source_id WHERE s.way = 'posted'`)).rows[0]?.n); // prettier-ignore
+    const runs = async () =>
+      Number(
+        (
+          await app.pool.query<{ n: number }>(
+            `SELECT count(*)::int AS n FROM run r JOIN source s ON s.id = r.source_id WHERE s.way = 'posted'`,
+          )
+        ).rows[0]?.n,
+      );
     const before = await runs();
     expect(await post(address.trim(), 'not the secret')).toContain('401');
     expect(await post(address.trim(), secret.trim())).toContain('202');
@@ -361,7 +397,10 @@ describe('what another program posts', () => {
     ];
     await to.sendKeys(address);
     await key.sendKeys(secret, '\uE007');
-    await reader.driver.wait(() => reader.driver.executeScript<boolean>(`return /Answered|No answer/.test(document.body.innerText)`), 10_000);
+    await reader.driver.wait(
+      () => reader.driver.executeScript<boolean>(`return /Answered|No answer/.test(document.body.innerText)`),
+      10_000,
+    );
     return reader.driver.executeScript<string>('return document.body.innerText');
   }
 });
@@ -384,6 +423,8 @@ describe('hosts', () => {
     await page.write('Pause after each request', '2');
     await page.press('Keep');
     await page.reads('Kept.', '[role=dialog]');
-    expect((await app.pool.query('SELECT pause_ms FROM host WHERE name = $1', [host])).rows).toEqual([{ pause_ms: 2000 }]);
+    expect((await app.pool.query('SELECT pause_ms FROM host WHERE name = $1', [host])).rows).toEqual([
+      { pause_ms: 2000 },
+    ]);
   });
 });

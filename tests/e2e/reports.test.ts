@@ -24,13 +24,18 @@ beforeAll(async () => {
   const host = `skepwright.localhost:${app.places.standinsPort}`;
   await onStage(app.places.standinsPort, 'price', '24.00', 'steel-smoker');
   const source = { address: `http://${host}/p/steel-smoker`, host, site: 'Skepwright', mostAtOnce: 4 };
-  const plan = { definition: pageDefinition('Steel smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+  const plan = {
+    definition: pageDefinition('Steel smoker', [PRICE]),
+    frequency: { count: 1, unit: 'hour' as const },
+    rules: [],
+  };
   watch = await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
   await until(async () => (await rows('SELECT FROM series')).length === 1);
 }, 120_000);
 afterAll(() => app.stop());
 
-const rows = async <Row extends object>(text: string, values: unknown[] = []) => (await app.pool.query<Row>(text, values)).rows;
+const rows = async <Row extends object>(text: string, values: unknown[] = []) =>
+  (await app.pool.query<Row>(text, values)).rows;
 
 /** Has the price seen as something else. */
 async function reprice(pence: string): Promise<void> {
@@ -41,7 +46,10 @@ async function reprice(pence: string): Promise<void> {
   await until(async () => (await rows('SELECT FROM change')).length > before);
 }
 
-const texts = (xml: string, name: string) => parseXmlDocument(xml).getElementsByTagName(name).map(({ textContent }) => textContent); // prettier-ignore
+const texts = (xml: string, name: string) =>
+  parseXmlDocument(xml)
+    .getElementsByTagName(name)
+    .map(({ textContent }) => textContent);
 
 const escape = () => app.page.driver.actions().sendKeys('\uE00C').perform();
 
@@ -51,7 +59,10 @@ describe('a report', () => {
     await page.go(`${app.web}/reports`);
     await page.reads('Nobody is told of anything yet');
     await page.press('Make the first report');
-    await page.reads('Each weekday at 07:30, tell Pricing what moved everywhere since the last edition, by item, with every rival.', '[data-order]');
+    await page.reads(
+      'Each weekday at 07:30, tell Pricing what moved everywhere since the last edition, by item, with every rival.',
+      '[data-order]',
+    );
     await page.press('Each weekday at 07:30');
     await page.choose('It is cut', 'every so many hours');
     await page.write('Every so many hours', '90');
@@ -76,26 +87,30 @@ describe('a report', () => {
     await page.reads('what moved of Steel smoker since the last edition', '[data-order]');
   });
 
-  it('shows what it would tell now, follows what is said, and is sent to whoever asks as a trial that changes nothing', async () => {
-    const { page } = app;
-    await reprice('20.00');
-    await page.go(`${app.web}/reports/1`);
-    await page.press('plain');
-    await page.reads(/Steel smoker: £24\.00 -> £20\.00, ▼ 4\.00 16\.7%/, '[data-next-edition]');
-    await page.press('what moved');
-    await page.press('prices');
-    await escape();
-    await page.reads('Nothing moved since', '[data-next-edition]');
-    await page.press('stock out and back, other fields');
-    await page.press('prices');
-    await escape();
-    await page.reads('£20.00', '[data-next-edition]');
-    await page.press('Send me this one');
-    await page.reads('Sent to ines@heatherlow.example.');
-    expect(await rows('SELECT FROM edition')).toEqual([]);
-    await page.go(app.site('mailroom'));
-    await page.reads('Trial: Smokers, twice a day: Steel smoker at Skepwright £20.00, down 16.7%');
-  });
+  it(
+    'shows what it would tell now, follows what is said, and is sent to whoever asks as a trial that changes ' +
+      'nothing',
+    async () => {
+      const { page } = app;
+      await reprice('20.00');
+      await page.go(`${app.web}/reports/1`);
+      await page.press('plain');
+      await page.reads(/Steel smoker: £24\.00 -> £20\.00, ▼ 4\.00 16\.7%/, '[data-next-edition]');
+      await page.press('what moved');
+      await page.press('prices');
+      await escape();
+      await page.reads('Nothing moved since', '[data-next-edition]');
+      await page.press('stock out and back, other fields');
+      await page.press('prices');
+      await escape();
+      await page.reads('£20.00', '[data-next-edition]');
+      await page.press('Send me this one');
+      await page.reads('Sent to ines@heatherlow.example.');
+      expect(await rows('SELECT FROM edition')).toEqual([]);
+      await page.go(app.site('mailroom'));
+      await page.reads('Trial: Smokers, twice a day: Steel smoker at Skepwright £20.00, down 16.7%');
+    },
+  );
 
   it('is cut by hand; its edition is kept, sent to each reader once, and can be taken along', async () => {
     const { page } = app;
@@ -110,44 +125,55 @@ describe('a report', () => {
     expect(csv.split('\r\n')[0]).toContain('item,reference,site,record');
     expect(csv).toContain(',fall,price,24.00,GBP,20.00,GBP,-4.00,-16.7,1,');
     const json = JSON.parse((await ask(app.web, `${address}/as/json`)).body) as { lines: object[] };
-    expect(json.lines).toMatchObject([{ record: 'Steel smoker', site: 'Skepwright', was: '24.00', now: '20.00', moves: 1 }]);
+    expect(json.lines).toMatchObject([
+      { record: 'Steel smoker', site: 'Skepwright', was: '24.00', now: '20.00', moves: 1 },
+    ]);
     expect((await ask(app.web, `${address}/as/exe`)).status).toBe(404);
     // The report as a feed, whose address nobody can guess; the mail as a file.
     await page.go(`${app.web}/reports/1`);
     const feed = new URL((await (await page.find('a[href*="/feed/"]')).getAttribute('href')) ?? '').pathname;
     const atom = await ask(app.web, feed);
     expect(atom.headers['content-type']).toContain('application/atom+xml');
-    expect(texts(atom.body, 'title')).toEqual(['Smokers, twice a day', expect.stringContaining('Steel smoker at Skepwright £20.00') as string]);
+    expect(texts(atom.body, 'title')).toEqual([
+      'Smokers, twice a day',
+      expect.stringContaining('Steel smoker at Skepwright £20.00') as string,
+    ]);
     expect((await ask(app.web, feed.replace('/feed/', '/feed/x'))).status).toBe(404);
     const [sent] = await rows<{ id: number; message: string; subject: string }>(
       `SELECT id::int, message_id AS message, subject FROM delivery WHERE state = 'sent' ORDER BY id`,
     );
     const file = await simpleParser((await ask(app.web, `/outbox/${sent?.id}/eml`)).body);
     expect([file.messageId, file.subject]).toEqual([sent?.message, sent?.subject]);
-    expect(file.headers.get('list')).toMatchObject({ unsubscribe: { url: expect.stringContaining('/leave/') as string } });
+    expect(file.headers.get('list')).toMatchObject({
+      unsubscribe: { url: expect.stringContaining('/leave/') as string },
+    });
     expect((await ask(app.web, '/outbox/999999/eml')).status).toBe(404);
   });
 
-  it('stands line by line in the list of what was told to her: each leads to its trail, is looked at anew, and is done with', async () => {
-    const { page } = app;
-    await page.go(`${app.web}/outbox`);
-    await page.press('told to me');
-    await page.reads('Steel smoker at Skepwright £20.00, down 16.7% Smokers, twice a day', '[data-told]');
-    expect(await serious(page.driver)).toEqual([]);
-    await page.press('Look now');
-    await page.reads('It is looked at now.', '[data-told]');
-    await page.press('Dealt with');
-    await page.reads('dealt with', '[data-told]');
-    await until(async () => (await rows('SELECT FROM dealt')).length === 1);
-    const [of] = await rows<{ delivery: number; news: string }>('SELECT delivery_id AS delivery, news FROM dealt');
-    const form = { intent: 'dealt', delivery: String(of?.delivery), key: `${of?.news}0` };
-    await ask(app.web, '/told', { form, headers: fromOwnPage(app.web) });
-    expect(await rows('SELECT FROM dealt')).toHaveLength(1);
-    await page.pressAt('[title="Take that back"]');
-    await until(async () => (await rows('SELECT FROM dealt')).length === 0);
-    await page.press('Steel smoker at Skepwright £20.00, down 16.7%');
-    await page.reads('Trail of £24.00 → £20.00');
-  });
+  it(
+    'stands line by line in the list of what was told to her: each leads to its trail, is looked at anew, and is ' +
+      'done with',
+    async () => {
+      const { page } = app;
+      await page.go(`${app.web}/outbox`);
+      await page.press('told to me');
+      await page.reads('Steel smoker at Skepwright £20.00, down 16.7% Smokers, twice a day', '[data-told]');
+      expect(await serious(page.driver)).toEqual([]);
+      await page.press('Look now');
+      await page.reads('It is looked at now.', '[data-told]');
+      await page.press('Dealt with');
+      await page.reads('dealt with', '[data-told]');
+      await until(async () => (await rows('SELECT FROM dealt')).length === 1);
+      const [of] = await rows<{ delivery: number; news: string }>('SELECT delivery_id AS delivery, news FROM dealt');
+      const form = { intent: 'dealt', delivery: String(of?.delivery), key: `${of?.news}0` };
+      await ask(app.web, '/told', { form, headers: fromOwnPage(app.web) });
+      expect(await rows('SELECT FROM dealt')).toHaveLength(1);
+      await page.pressAt('[title="Take that back"]');
+      await until(async () => (await rows('SELECT FROM dealt')).length === 0);
+      await page.press('Steel smoker at Skepwright £20.00, down 16.7%');
+      await page.reads('Trail of £24.00 → £20.00');
+    },
+  );
 
   it('is cut by hand alone, and asks what its next edition covers when it goes by the clock again', async () => {
     const { page } = app;
@@ -181,7 +207,11 @@ describe('a report', () => {
     await page.press('net moves');
     await page.press('each move on a line of its own');
     await escape();
-    await app.pool.query('INSERT INTO report_version SELECT report_id, 5, definition, made_by, made_at FROM report_version WHERE version = 4');
+    await app.pool.query(
+      `INSERT INTO report_version SELECT report_id, 5, definition, made_by, made_at
+        FROM report_version
+        WHERE version = 4`,
+    );
     await app.pool.query('UPDATE report SET version = 5');
     await page.press('Save');
     await page.reads('Somebody else saved or deleted this report meanwhile');
@@ -212,7 +242,8 @@ describe('a report', () => {
 
 describe('what is not to be', () => {
   const order = blankOrder('Europe/London', ['list:1']);
-  const asked = (path: string, fields: Record<string, string>) => ask(app.web, path, { form: fields, headers: fromOwnPage(app.web) });
+  const asked = (path: string, fields: Record<string, string>) =>
+    ask(app.web, path, { form: fields, headers: fromOwnPage(app.web) });
   it.each<[string, string]>([
     ['no JSON', '{'],
     ['JSON of something else', '[]'],
@@ -224,7 +255,10 @@ describe('what is not to be', () => {
     ['what it does not know', JSON.stringify({ ...order, more: true })],
     ['too many lines', JSON.stringify({ ...order, most: 1e9 })],
     ['a number beyond all', JSON.stringify(order).replace('"most":50', '"most":1e999')],
-    ['a site beyond all', JSON.stringify({ ...order, takes: { ...order.takes, only: { ...order.takes.only, sites: [2 ** 40] } } })],
+    [
+      'a site beyond all',
+      JSON.stringify({ ...order, takes: { ...order.takes, only: { ...order.takes.only, sites: [2 ** 40] } } }),
+    ],
   ])('is refused with a sentence, and makes nothing: %s', async (_what, said) => {
     const answer = await asked('/reports/new.data', { intent: 'save', name: 'Hostile', order: said });
     expect(answer.status).toBeLessThan(400);
@@ -233,17 +267,28 @@ describe('what is not to be', () => {
     expect((await asked('/reports/preview.data', { report: '1', name: 'x', order: said })).status).toBeLessThan(500);
   });
 
-  it('a report that tells at once turned into another, cut or deleted: its watches’ sentences say what it is', async () => {
-    const id = await ensureAtOnceReport(app.pool, ['list:1'], numbered(1), Date.now());
-    for (const intent of ['save', 'cut', 'end']) {
-      const answer = await asked(`/reports/${id}.data`, { intent, name: 'Turned', version: '1', order: JSON.stringify(order) });
-      expect(answer.body, intent).toContain('is said in the sentences of its watches');
-    }
-    expect(await rows('SELECT ended_at AS ended, version, cuts FROM report WHERE id = $1', [id])).toEqual([{ ended: null, version: 1, cuts: 0 }]);
-  });
+  it(
+    'a report that tells at once turned into another, cut or deleted: ' + 'its watches’ sentences say what it is',
+    async () => {
+      const id = await ensureAtOnceReport(app.pool, ['list:1'], numbered(1), Date.now());
+      for (const intent of ['save', 'cut', 'end']) {
+        const answer = await asked(`/reports/${id}.data`, {
+          intent,
+          name: 'Turned',
+          version: '1',
+          order: JSON.stringify(order),
+        });
+        expect(answer.body, intent).toContain('is said in the sentences of its watches');
+      }
+      expect(await rows('SELECT ended_at AS ended, version, cuts FROM report WHERE id = $1', [id])).toEqual([
+        { ended: null, version: 1, cuts: 0 },
+      ]);
+    },
+  );
 
   it('found where there is none', async () => {
-    for (const path of ['/reports/999', '/reports/abc', '/editions/999', '/editions/9e9', '/editions/999/as/csv']) expect((await ask(app.web, path)).status, path).toBe(404);
+    for (const path of ['/reports/999', '/reports/abc', '/editions/999', '/editions/9e9', '/editions/999/as/csv'])
+      expect((await ask(app.web, path)).status, path).toBe(404);
     expect((await ask(app.web, '/reports/new?tag=%00&site=99999999999')).status).toBe(200);
-  }); // prettier-ignore
+  });
 });

@@ -11,7 +11,8 @@ import { onStage } from '../support/stage';
 import { PRICE } from '../support/world';
 import { until } from '../support/until';
 
-// A rule from its first word to a mail: said, tried on what was read, rehearsed, kept; and what it raises, taken on and closed.
+// A rule from its first word to a mail: said, tried on what was read, rehearsed, kept; and what it raises, taken on and
+// closed.
 
 const SLUG = 'steel-smoker';
 const rule = () => `${app.web}/watches/1/rules/new?field=price`;
@@ -22,7 +23,11 @@ beforeAll(async () => {
   const host = `skepwright.localhost:${app.places.standinsPort}`;
   await onStage(app.places.standinsPort, 'price', '20.00', SLUG);
   const source = { address: `http://${host}/p/${SLUG}`, host, site: 'Skepwright', mostAtOnce: 4 };
-  const plan = { definition: pageDefinition('Stainless smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+  const plan = {
+    definition: pageDefinition('Stainless smoker', [PRICE]),
+    frequency: { count: 1, unit: 'hour' as const },
+    rules: [],
+  };
   await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
   await app.page.go(`${app.web}/watches/1`);
   await app.page.reads('£20.00');
@@ -46,7 +51,8 @@ async function remember(): Promise<void> {
   await app.pool.query(`UPDATE record SET first_seen = first_seen - interval '60 days'`);
 }
 
-const alerts = async () => Number(await app.page.driver.executeScript(`return document.querySelector('[data-alerts]')?.dataset.alerts ?? -1`));
+const alerts = async () =>
+  Number(await app.page.driver.executeScript(`return document.querySelector('[data-alerts]')?.dataset.alerts ?? -1`));
 
 async function untilAlerts(wanted: (count: number) => boolean): Promise<number> {
   let count = -1;
@@ -67,7 +73,11 @@ async function tabTo(selector: string): Promise<void> {
   throw new Error(`the keyboard never came to ${selector}`);
 }
 
-const type = (...keys: string[]) => app.page.driver.actions().sendKeys(...keys).perform(); // prettier-ignore
+const type = (...keys: string[]) =>
+  app.page.driver
+    .actions()
+    .sendKeys(...keys)
+    .perform();
 
 describe('a rule', () => {
   it('is tried on what was read while it is said', async () => {
@@ -139,7 +149,9 @@ describe('a rule', () => {
     await tabTo('[role=checkbox][id]:not([aria-label])');
     for (let steps = 0; steps < 40 && !(await page.text('[data-said]')).includes('Pricing'); steps += 1) {
       const isPricing = await page.driver.executeScript<boolean>(
-        `const at = document.activeElement; const label = document.querySelector('label[for="' + at.id + '"]'); return at.getAttribute('role') === 'checkbox' && label !== null && label.textContent.startsWith('Pricing');`,
+        `const at = document.activeElement; const label = document.querySelector('label[for="' + at.id + '"]'); ` +
+          `return at.getAttribute('role') === 'checkbox' && label !== null && ` +
+          `label.textContent.startsWith('Pricing');`,
       );
       await type(isPricing ? Key.SPACE : Key.TAB);
     }
@@ -177,7 +189,11 @@ describe('a rule on what has no history yet', () => {
     const { page } = app;
     const host = `skepwright.localhost:${app.places.standinsPort}`;
     const source = { address: `http://${host}/p/copper-smoker-large`, host, site: 'Skepwright', mostAtOnce: 4 };
-    const plan = { definition: pageDefinition('Copper smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+    const plan = {
+      definition: pageDefinition('Copper smoker', [PRICE]),
+      frequency: { count: 1, unit: 'hour' as const },
+      rules: [],
+    };
     const id = await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
     await page.go(`${app.web}/watches/${id}`);
     await page.reads(/£/);
@@ -235,7 +251,11 @@ async function watchLots(): Promise<number> {
     locators: [{ way: 'css', selector: `td:nth-child(${at})` }],
   });
   const fields = [cell('lot', 1, { kind: 'text' }), cell('goods', 2, { kind: 'text' })];
-  const definition = { ...pageDefinition('Lots', fields), records: { from: 'rows' as const, rows: 'table tr:has(td)' }, identity: ['lot'] };
+  const definition = {
+    ...pageDefinition('Lots', fields),
+    records: { from: 'rows' as const, rows: 'table tr:has(td)' },
+    identity: ['lot'],
+  };
   const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: [] };
   const id = await inTransaction(app.pool, (db) =>
     createWatch(db, { address, host, site: 'Supplier', mostAtOnce: 4 }, plan, numbered(1), Date.now()),
@@ -247,8 +267,10 @@ async function watchLots(): Promise<number> {
   await app.pool.query(`UPDATE record SET first_seen = first_seen - interval '20 days' WHERE watch_id = $1`, [id]);
   // Ten days ago one came, five days ago it went.
   await app.pool.query(
-    `INSERT INTO change (id, run_id, watch_id, watch_version, record_id, field, kind, was, now, sense, seen_at, looked_before)
-     SELECT n.id, 1, $1, 1, (SELECT min(id) FROM record WHERE watch_id = $1), 'record', 'record', n.was, n.now, 'neither', now() - n.ago, now() - n.ago
+    `INSERT INTO change (id, run_id, watch_id, watch_version, record_id, field, kind, was, now, sense, seen_at,
+      looked_before)
+     SELECT n.id, 1, $1, 1, (SELECT min(id) FROM record WHERE watch_id = $1), 'record', 'record', n.was, n.now,
+       'neither', now() - n.ago, now() - n.ago
      FROM (VALUES (900001, '{"kind": "absent"}'::jsonb, '{"kind": "text", "text": "L1"}'::jsonb, interval '10 days'),
        (900002, '{"kind": "text", "text": "L1"}', '{"kind": "absent"}', interval '5 days')) n(id, was, now, ago)`,
     [id],
@@ -260,7 +282,9 @@ describe('a rule on how many records there are', () => {
   it('is tried on what came and went, rehearsed, kept, and charted from then on', async () => {
     const { page } = app;
     const id = await watchLots();
-    const { rows } = await app.pool.query<{ count: number }>('SELECT record_count AS count FROM watch WHERE id = $1', [id]);
+    const { rows } = await app.pool.query<{ count: number }>('SELECT record_count AS count FROM watch WHERE id = $1', [
+      id,
+    ]);
     const count = rows[0]?.count ?? 0;
     await page.go(`${app.web}/watches/${id}/rules/new?field=lot`);
     await page.choose('When', 'number of records');
@@ -290,7 +314,10 @@ describe('a reading', () => {
     const { page } = app;
     await page.go(`${app.web}/watches/1`);
     await page.press('why at a reading');
-    await page.reads(/price was £.*No rule of this watch asked price then, so nobody was to hear of it\..*saved later/i, '[data-moment]');
+    await page.reads(
+      /price was £.*No rule of this watch asked price then, so nobody was to hear of it\..*saved later/i,
+      '[data-moment]',
+    );
     const before = await page.text('#at-this-reading');
     await page.press('the one before');
     await page.reads(/price was £/i, '[data-moment]');
@@ -323,7 +350,10 @@ describe('what it raises', () => {
     const { page } = app;
     const { rows } = await app.pool.query<{ id: number }>('SELECT id FROM delivery ORDER BY id DESC LIMIT 1');
     await page.go(`${app.web}/outbox/${rows[0]?.id}`);
-    await page.reads(/price (is|falls) below £18\.00 it stands at £17\.00; the condition was not met before and is met now/, '[data-why]');
+    await page.reads(
+      /price (is|falls) below £18\.00 it stands at £17\.00; the condition was not met before and is met now/,
+      '[data-why]',
+    );
     await page.press('its trail');
     await page.reads(/Read price.* Judged .*it stands at £17\.00/, '[data-trail]');
   });

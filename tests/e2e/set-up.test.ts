@@ -30,7 +30,8 @@ describe('a list that is built anew', () => {
     await read(`${app.site('supplier')}/lots`);
     const count = await takeRows(app);
     const said = await page.reads(/This page L\d+ .* records Its values altered L\d+ .* records/, '[data-trials]');
-    const [, here, altered] = /This page (L\d+ .*?) \d+ records Its values altered (L\d+ .*?) \d+ records/.exec(said) ?? [];
+    const [, here, altered] =
+      /This page (L\d+ .*?) \d+ records Its values altered (L\d+ .*?) \d+ records/.exec(said) ?? [];
     expect(altered).not.toBe(here);
     await onlyRecord(app);
     await start(app);
@@ -39,10 +40,16 @@ describe('a list that is built anew', () => {
     await page.reads(/^[A-F] now/, '[data-state-chart]');
     await stage('layout', 'rebuilt', 'supplier');
     await page.press('Look now');
-    await page.reads(/Value , broken The page has no table any more whose heads are those of the table with “Lot”/, CHAIN);
+    await page.reads(
+      /Value , broken The page has no table any more whose heads are those of the table with “Lot”/,
+      CHAIN,
+    );
     await page.press('Mend it');
     await page.reads(`${count} of the ${count} known ones are there`, '[data-mending]');
-    await page.reads(new RegExp(`price per kg £\\d+\\.\\d\\d ${count} of ${count} records read as they last did`), '[data-mending]');
+    await page.reads(
+      new RegExp(`price per kg £\\d+\\.\\d\\d ${count} of ${count} records read as they last did`),
+      '[data-mending]',
+    );
     await page.reads(`${count} records, as they would be read`);
     await page.find('[data-picked]');
     await page.press('Accept and save');
@@ -162,17 +169,26 @@ describe('what stands behind a sign-in', () => {
       await page.chooseIn(within, 'Do', act);
       for (const [label, text] of fields) await page.writeIn(within, label, text);
     };
-    await step(1, 'fill in', [['The words on it', 'Trade name'], ['With', TRADE_NAME]]); // prettier-ignore
+    await step(1, 'fill in', [
+      ['The words on it', 'Trade name'],
+      ['With', TRADE_NAME],
+    ]);
     await step(2, 'fill in', [['The words on it', 'Password']]);
     await page.pressIn('[data-steps] li:nth-child(2)', 'secret');
     await page.writeIn('[data-steps] li:nth-child(2)', 'With', TRADE_PASSWORD);
     await step(3, 'click', [['The words on it', 'Sign in']]);
     await page.chooseIn('[data-steps] li:nth-child(3)', 'Then check', 'the heading says');
     await page.writeIn('[data-steps] li:nth-child(3)', 'Exactly', 'Wholesale prices');
-    await step(4, 'choose', [['The words on it', 'Counted'], ['Option', 'by the case']]); // prettier-ignore
+    await step(4, 'choose', [
+      ['The words on it', 'Counted'],
+      ['Option', 'by the case'],
+    ]);
     await step(5, 'scroll', [['Screens', '4']]);
     await page.press('Try the steps');
-    await page.reads(/fill in “Password” with the secret.*click “Sign in”.*choose “by the case” in “Counted”.*scroll 4 screens/, '[data-tried]');
+    await page.reads(
+      /fill in “Password” with the secret.*click “Sign in”.*choose “by the case” in “Counted”.*scroll 4 screens/,
+      '[data-tried]',
+    );
     await page.press('Fetch with these steps');
     await page.press('Value');
     await page.find('[data-picture] img');

@@ -23,7 +23,10 @@ const product = () => `${app.site('skepwright')}/p/${SLUG}`;
 async function onStage(what: string, value: string, slug = SLUG): Promise<void> {
   const response = await request(`http://127.0.0.1:${app.places.standinsPort}/push`, {
     method: 'POST',
-    headers: { host: `stage.localhost:${app.places.standinsPort}`, 'content-type': 'application/x-www-form-urlencoded' },
+    headers: {
+      host: `stage.localhost:${app.places.standinsPort}`,
+      'content-type': 'application/x-www-form-urlencoded',
+    },
     body: new URLSearchParams({ what, slug, value }).toString(),
   });
   await response.body.dump();
@@ -128,7 +131,10 @@ describe('one price on one page, watched all the way to the inbox', () => {
   it('says the sentence back as it is filled, with the distance from the limit', async () => {
     const { page } = app;
     await page.press('Take Product › offers › price');
-    await page.reads('Every 2 hours, read price of Copper smoker, large from Skepwright; tell ____ when ____.', '[data-sentence]');
+    await page.reads(
+      'Every 2 hours, read price of Copper smoker, large from Skepwright; tell ____ when ____.',
+      '[data-sentence]',
+    );
     await page.press('On to the rule');
     await page.press('falls below');
     await page.write('The limit', '2400');
@@ -147,7 +153,8 @@ describe('one price on one page, watched all the way to the inbox', () => {
     await page.press('Source');
     await page.press('every hour');
     await page.reads(
-      'Every hour, read price of Copper smoker, large from Skepwright; tell Pricing at once when price falls below £22.50.',
+      'Every hour, read price of Copper smoker, large from Skepwright; tell Pricing at once when price falls ' +
+        'below £22.50.',
       '[data-sentence]',
     );
     await page.press('Inbox');
@@ -193,12 +200,21 @@ describe('one price on one page, watched all the way to the inbox', () => {
     await page.press('Skepwright: Copper smoker, large price £21.50, down £2.50 (10.4%)');
     await page.press('Plain text');
     const text = await page.reads('Seen:', '#text');
-    for (const told of ['£24.00', '£21.50', 'Last look before', 'price falls below £22.50', product(), `${app.web}/watches/1`])
+    for (const told of [
+      '£24.00',
+      '£21.50',
+      'Last look before',
+      'price falls below £22.50',
+      product(),
+      `${app.web}/watches/1`,
+    ])
       expect(text).toContain(told);
 
     await page.press('HTML');
     await page.driver.switchTo().frame(await page.find('iframe'));
-    const links = await page.driver.executeScript<string[]>(`return [...document.querySelectorAll('a')].map((link) => link.href)`);
+    const links = await page.driver.executeScript<string[]>(
+      `return [...document.querySelectorAll('a')].map((link) => link.href)`,
+    );
     expect(links).toContain(product());
     expect(links).toContain(`${app.web}/watches/1`);
     await page.driver.switchTo().defaultContent();
@@ -286,30 +302,37 @@ describe('a watch can be changed', () => {
 });
 
 describe('when something breaks', () => {
-  it('the chain says that the page went away; the last good value stands, stale, and nothing is called a change', async () => {
-    const { page } = app;
-    await onStage('page', 'retired');
-    await openWatch();
-    await page.press('Look now');
-    await page.reads('The page was retired for good (410).', 'ol[aria-label="The chain"]');
-    await page.reads('£21.50, stale', 'ol[aria-label="The chain"]');
-    await page.reads(/1 in all/);
-    await page.go(`${app.web}/watches?show=broken`);
-    await page.reads('£21.50, stale');
-    await onStage('page', 'there');
-  });
+  it(
+    'the chain says that the page went away; the last good value ' + 'stands, stale, and nothing is called a change',
+    async () => {
+      const { page } = app;
+      await onStage('page', 'retired');
+      await openWatch();
+      await page.press('Look now');
+      await page.reads('The page was retired for good (410).', 'ol[aria-label="The chain"]');
+      await page.reads('£21.50, stale', 'ol[aria-label="The chain"]');
+      await page.reads(/1 in all/);
+      await page.go(`${app.web}/watches?show=broken`);
+      await page.reads('£21.50, stale');
+      await onStage('page', 'there');
+    },
+  );
 
-  it('one way is enough where all around the value is as it was: the chain says which ways are lost, and they are mended with a press', async () => {
-    const { page } = app;
-    await onStage('layout', 'rebuilt');
-    await openWatch();
-    await page.press('Look now');
-    await page.reads(/Value , holds £21\.50; all around as it was, but price by /, 'ol[aria-label="The chain"]');
-    await page.press('Confirm the new way');
-    await page.reads('version 6 by Inés');
-    await page.reads('Value , holds £21.50 Rule', 'ol[aria-label="The chain"]');
-    await page.reads(/1 in all/);
-  });
+  it(
+    'one way is enough where all around the value is as it was: the chain says which ways are lost, and they are ' +
+      'mended with a press',
+    async () => {
+      const { page } = app;
+      await onStage('layout', 'rebuilt');
+      await openWatch();
+      await page.press('Look now');
+      await page.reads(/Value , holds £21\.50; all around as it was, but price by /, 'ol[aria-label="The chain"]');
+      await page.press('Confirm the new way');
+      await page.reads('version 6 by Inés');
+      await page.reads('Value , holds £21.50 Rule', 'ol[aria-label="The chain"]');
+      await page.reads(/1 in all/);
+    },
+  );
 
   it('mail is tried again until the server accepts it, and the chain says so meanwhile', async () => {
     const { page } = app;

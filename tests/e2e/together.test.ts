@@ -9,12 +9,21 @@ import { startApp, type RunningApp } from '../support/app';
 import { fallsBelow, PRICE, ruleOf } from '../support/world';
 import { until } from '../support/until';
 
-// Many watches at once, as the analyst works with them: her own items beside them, a stencil on all of them, edits, their undoing, and files.
+// Many watches at once, as the analyst works with them: her own items beside them, a stencil on all of them, edits,
+// their undoing, and files.
 
 const SLUGS = [
-  'copper-smoker-large', 'copper-smoker-small', 'steel-smoker', 'cedar-hive-six', 'cedar-hive-eleven', 'hive-stand', 'extractor-nine', 'jars-340-72',
-  'fondant-12', 'syrup-14',
-]; // prettier-ignore
+  'copper-smoker-large',
+  'copper-smoker-small',
+  'steel-smoker',
+  'cedar-hive-six',
+  'cedar-hive-eleven',
+  'hive-stand',
+  'extractor-nine',
+  'jars-340-72',
+  'fondant-12',
+  'syrup-14',
+];
 
 let app: RunningApp;
 beforeAll(async () => {
@@ -32,13 +41,15 @@ beforeAll(async () => {
 }, 120_000);
 afterAll(() => app.stop());
 
-const count = async (sql: string): Promise<number> => Number((await app.pool.query<{ n: string }>(`SELECT (${sql})::int AS n`)).rows[0]?.n);
+const count = async (sql: string): Promise<number> =>
+  Number((await app.pool.query<{ n: string }>(`SELECT (${sql})::int AS n`)).rows[0]?.n);
 
 /** Puts a text into the box that takes a document, as pasting does. */
 async function paste(text: string): Promise<void> {
   const box = await app.page.find('textarea[name=text]');
   await app.page.driver.executeScript(
-    `const set = Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set; set.call(arguments[0], arguments[1]); arguments[0].dispatchEvent(new Event('input', { bubbles: true }));`,
+    `const set = Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set; ` +
+      `set.call(arguments[0], arguments[1]); arguments[0].dispatchEvent(new Event('input', { bubbles: true }));`,
     box,
     text,
   );
@@ -78,7 +89,10 @@ describe('items', () => {
   it('come in as a file that says first what it would do', async () => {
     const { page } = app;
     await page.go(`${app.web}/items/import`);
-    await paste('reference,name,price at Heatherlow\nHL-100,Copper smoker,£24.00\nHL-101,Small one,£18\n,nameless,\nHL-102,x,soon\n');
+    await paste(
+      'reference,name,price at Heatherlow\nHL-100,Copper smoker,£24.00\nHL-101,Small ' +
+        'one,£18\n,nameless,\nHL-102,x,soon\n',
+    );
     await page.press('See what it would do');
     await page.reads('1 added, 1 changed, 2 refused');
     await page.reads(/HL-102\s+refused\s+“soon” is no price/, '[data-lines]');
@@ -180,16 +194,22 @@ describe('a stencil', () => {
     await page.reads('It made 10 rules');
     const { rows } = await app.pool.query<{ limit: string; value: string }>(
       `SELECT v.definition->'when'->'limits'->'limit'->>'amount' AS limit, s.value->>'amount' AS value
-       FROM rule u JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version JOIN series s ON s.watch_id = u.watch_id WHERE u.stencil_id = 1`,
+       FROM rule u JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version
+       JOIN series s ON s.watch_id = u.watch_id WHERE u.stencil_id = 1`,
     );
-    expect(rows.map(({ limit }) => Number(limit))).toEqual(rows.map(({ value }) => Math.round(Number(value) * 92) / 100));
+    expect(rows.map(({ limit }) => Number(limit))).toEqual(
+      rows.map(({ value }) => Math.round(Number(value) * 92) / 100),
+    );
     expect(await serious()).toEqual([]);
   });
 
   it('that is changed offers that to what it made, what was edited by hand apart', async () => {
     const { page } = app;
-    const made = (await app.pool.query<{ id: number; watch: number }>('SELECT id, watch_id AS watch FROM rule WHERE stencil_id = 1 ORDER BY id'))
-      .rows;
+    const made = (
+      await app.pool.query<{ id: number; watch: number }>(
+        'SELECT id, watch_id AS watch FROM rule WHERE stencil_id = 1 ORDER BY id',
+      )
+    ).rows;
     const [first] = made;
     await page.go(`${app.web}/watches/${first?.watch}/rules/${first?.id}`);
     await page.write('The limit', '3.00');
@@ -207,7 +227,7 @@ describe('a stencil', () => {
     await page.reads('Done on 9 watches');
     const upToDate = () =>
       count(`SELECT count(*) FROM rule u JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version
-        WHERE u.stencil_id = 1 AND u.ended_at IS NULL AND (v.definition->'from'->>'version')::int = 3`); // prettier-ignore
+        WHERE u.stencil_id = 1 AND u.ended_at IS NULL AND (v.definition->'from'->>'version')::int = 3`);
     expect(await upToDate()).toBe(9);
     await page.press('Undo');
     await page.reads('Undone');
@@ -245,8 +265,14 @@ describe('more watches than a page of the list has', () => {
     await inTransaction(app.pool, async (db) => {
       for (let n = 0; n < MANY; n += 1) {
         const source = { address: `http://${host}/p/steel-smoker?n=${n}`, host, site: 'Skepwright', mostAtOnce: 4 };
-        const plan = { definition: pageDefinition(`Spare ${n}`, [PRICE]), frequency: { count: 1, unit: 'day' as const }, rules: [] };
-        await db.query(`UPDATE watch SET state = 'paused' WHERE id = $1`, [await createWatch(db, source, plan, numbered(1), Date.now())]);
+        const plan = {
+          definition: pageDefinition(`Spare ${n}`, [PRICE]),
+          frequency: { count: 1, unit: 'day' as const },
+          rules: [],
+        };
+        await db.query(`UPDATE watch SET state = 'paused' WHERE id = $1`, [
+          await createWatch(db, source, plan, numbered(1), Date.now()),
+        ]);
       }
     });
     const { page } = app;

@@ -57,7 +57,9 @@ describe('every view', () => {
         await page.find('main');
         expect([view, await serious(page.driver)]).toEqual([view, []]);
       }
-      const paper = await driver.executeScript<string>('return getComputedStyle(document.documentElement).backgroundColor');
+      const paper = await driver.executeScript<string>(
+        'return getComputedStyle(document.documentElement).backgroundColor',
+      );
       expect(paper).toBe('rgb(29, 26, 23)');
     } finally {
       await close();
@@ -71,7 +73,9 @@ describe('every view', () => {
       for (const view of VIEWS) {
         await page.go(app.web + view);
         await page.find('main');
-        const wider = await driver.executeScript<number>('return document.documentElement.scrollWidth - document.documentElement.clientWidth');
+        const wider = await driver.executeScript<number>(
+          'return document.documentElement.scrollWidth - document.documentElement.clientWidth',
+        );
         expect([view, wider]).toEqual([view, 0]);
       }
     } finally {
@@ -86,7 +90,9 @@ describe('every view', () => {
       await app.page.find('main');
     }
     const said = await driver.manage().logs().get(logging.Type.BROWSER);
-    expect(said.filter((entry) => entry.level.value >= logging.Level.SEVERE.value).map((entry) => entry.message)).toEqual([]);
+    expect(
+      said.filter((entry) => entry.level.value >= logging.Level.SEVERE.value).map((entry) => entry.message),
+    ).toEqual([]);
     const foreign = `
       const script = document.createElement('script');
       script.textContent = 'window.ran = true';
@@ -99,7 +105,8 @@ describe('every view', () => {
   it('brings its own fonts', async () => {
     await app.page.go(app.web);
     const loaded = await app.page.driver.executeAsyncScript<string[]>(
-      `const done = arguments[0]; document.fonts.ready.then(() => done([...document.fonts].filter((font) => font.status === 'loaded').map((font) => font.family)));`,
+      'const done = arguments[0]; document.fonts.ready.then(() => done([...document.fonts].filter((font) => ' +
+        `font.status === 'loaded').map((font) => font.family)));`,
     );
     expect(loaded.join()).toMatch(/Newsreader/);
     expect(loaded.join()).toMatch(/Hanken/);
@@ -108,7 +115,9 @@ describe('every view', () => {
 
 describe('a view on screen', () => {
   const loads = () =>
-    app.page.driver.executeScript<number>(`return performance.getEntriesByType('resource').filter(({ name }) => name.includes('.data')).length`);
+    app.page.driver.executeScript<number>(
+      `return performance.getEntriesByType('resource').filter(({ name }) => name.includes('.data')).length`,
+    );
 
   it('is not loaded again while nothing moves, and follows what does', async () => {
     const { page, pool } = app;
@@ -140,15 +149,25 @@ describe('a view on screen', () => {
     await inTransaction(pool, (db) => setWatchState(db, numbered(1), 'paused', Date.now()));
     await page.reads('Paused', 'header, main');
     await inTransaction(pool, (db) => setWatchState(db, numbered(1), 'running', Date.now()));
-    await page.driver.wait(async () => !(await page.text('main')).includes('Paused'), 10_000, 'it is still said to be paused');
+    await page.driver.wait(
+      async () => !(await page.text('main')).includes('Paused'),
+      10_000,
+      'it is still said to be paused',
+    );
   });
 });
 
 describe('following', () => {
   it.each([
-    ['a place that is none and topics that are none', '?since=soon&topic=everything&topic=watch:9999999999999999&topic=watch:-1'],
+    [
+      'a place that is none and topics that are none',
+      '?since=soon&topic=everything&topic=watch:9999999999999999&topic=watch:-1',
+    ],
     ['nothing at all', ''],
-    ['more topics than a view has', `?since=1&${Array.from({ length: 300 }, (_, at) => `topic=watch:${at}`).join('&')}`],
+    [
+      'more topics than a view has',
+      `?since=1&${Array.from({ length: 300 }, (_, at) => `topic=watch:${at}`).join('&')}`,
+    ],
   ])('is answered when it asks for %s', async (_what, query) => {
     const script = `
       const done = arguments[arguments.length - 1];
@@ -172,7 +191,11 @@ describe('many who follow', () => {
     expect(new Set(await Promise.all(some?.map(follow) ?? []))).toEqual(new Set([200]));
     expect(new Set(await Promise.all(more?.map(follow) ?? []))).toEqual(new Set([200, 503]));
     for (const end of [...(some ?? []), ...(more ?? [])]) end.abort();
-    await app.page.driver.wait(async () => (await follow(new AbortController())) === 200, 5_000, 'those who left still count');
+    await app.page.driver.wait(
+      async () => (await follow(new AbortController())) === 200,
+      5_000,
+      'those who left still count',
+    );
     expect((await fetch(`${app.web}/healthz`)).status).toBe(200);
   });
 });
@@ -204,7 +227,8 @@ describe('the keyboard', () => {
     await page.driver.actions().sendKeys(Key.ENTER).perform();
     await page.reads('How often to look', '[role=dialog]');
     await page.driver.actions().sendKeys(Key.ESCAPE).perform();
-    const isBack = () => page.driver.executeScript<boolean>('return document.activeElement?.dataset.part === "frequency"');
+    const isBack = () =>
+      page.driver.executeScript<boolean>('return document.activeElement?.dataset.part === "frequency"');
     await page.driver.wait(isBack, 5_000, 'the focus did not come back to the sentence');
   });
 });
@@ -246,7 +270,9 @@ describe('a site', () => {
     await page.reads('A site needs a name.', '[role=dialog]');
     await page.write('What it is called', 'Skep & Wright');
     await page.driver.executeScript(`document.querySelector('[role=dialog] select').value = 'rival'`);
-    await page.driver.executeScript(`document.querySelector('[role=dialog] select').dispatchEvent(new Event('change', { bubbles: true }))`);
+    await page.driver.executeScript(
+      `document.querySelector('[role=dialog] select').dispatchEvent(new Event('change', { bubbles: true }))`,
+    );
     await page.press('Keep');
     await page.reads('Skep & Wright', '[data-sites]');
     await page.reads('a rival’s', '[data-sites]');

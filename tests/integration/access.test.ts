@@ -31,7 +31,8 @@ const OPEN: Record<string, string> = {
   healthz: 'says whether the parts are well, and nothing of what is watched',
 };
 
-const all = (entries: readonly RouteConfigEntry[]): RouteConfigEntry[] => entries.flatMap((entry) => [entry, ...all(entry.children ?? [])]);
+const all = (entries: readonly RouteConfigEntry[]): RouteConfigEntry[] =>
+  entries.flatMap((entry) => [entry, ...all(entry.children ?? [])]);
 const under = all(routes).filter(({ path }) => path === undefined || !(path in OPEN));
 
 type Asked = (args: object) => unknown;
@@ -53,7 +54,8 @@ async function answerTo(ask: Asked, method: 'GET' | 'POST'): Promise<unknown> {
 }
 
 const statusOf = (answer: unknown) =>
-  (answer as { status?: number; init?: { status?: number } }).status ?? (answer as { init?: { status?: number } }).init?.status;
+  (answer as { status?: number; init?: { status?: number } }).status ??
+  (answer as { init?: { status?: number } }).init?.status;
 
 describe('who may nothing', () => {
   it.each(under.map((entry) => [entry.path ?? entry.file, entry] as const))(

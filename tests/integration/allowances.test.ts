@@ -36,7 +36,12 @@ async function begin(readers = ravi()): Promise<{ id: ReportId; watch: WatchId }
     by: 'none' as const,
   };
   const plan = { name: 'As it moves', order };
-  return { watch, id: await inTransaction(world.pool, (db) => makeReport(db, world.services.pipeline.ids, plan, world.people.ines, world.now)) };
+  return {
+    watch,
+    id: await inTransaction(world.pool, (db) =>
+      makeReport(db, world.services.pipeline.ids, plan, world.people.ines, world.now),
+    ),
+  };
 }
 
 async function see(watch: WatchId, pence: number): Promise<void> {
@@ -46,15 +51,29 @@ async function see(watch: WatchId, pence: number): Promise<void> {
 }
 
 const mails = (person = world.people.ravi) =>
-  world.rows<{ number: number | null; state: string; reason: string | null; plain: string; subject: string; route: string }>(
-    `SELECT number, state, reason, plain, subject, route FROM delivery WHERE person_id = $1 AND purpose = 'edition' ORDER BY id`,
+  world.rows<{
+    number: number | null;
+    state: string;
+    reason: string | null;
+    plain: string;
+    subject: string;
+    route: string;
+  }>(
+    `SELECT number, state, reason, plain, subject, route
+      FROM delivery
+      WHERE person_id = $1 AND purpose = 'edition'
+      ORDER BY id`,
     [person],
   );
 const warnings = () =>
-  world.rows<{ subject: string; plain: string; state: string }>(`SELECT subject, plain, state FROM delivery WHERE purpose = 'warning' ORDER BY id`);
+  world.rows<{ subject: string; plain: string; state: string }>(
+    `SELECT subject, plain, state FROM delivery WHERE purpose = 'warning' ORDER BY id`,
+  );
 const sentWithin = (ms: number) =>
   world.rows<{ n: number }>(
-    `SELECT (SELECT count(*)::int FROM delivery o WHERE o.route = 'mail' AND o.person_id = d.person_id AND o.sent_at <= d.sent_at AND o.sent_at > d.sent_at - $1 * interval '1 ms') AS n
+    `SELECT (SELECT count(*)::int FROM delivery o
+      WHERE o.route = 'mail' AND o.person_id = d.person_id AND o.sent_at <= d.sent_at
+      AND o.sent_at > d.sent_at - $1 * interval '1 ms') AS n
      FROM delivery d WHERE d.route = 'mail' AND d.sent_at IS NOT NULL AND d.person_id = $2`,
     [ms, world.people.ravi],
   );
@@ -79,9 +98,16 @@ describe('two mails an hour to a reader', () => {
     await world.pass(2 * MINUTE);
     await world.sendMail();
     const told = await mails();
-    expect(told.map(({ number, state }) => [number, state])).toEqual([[1, 'sent'], [2, 'sent'], [3, 'sent']]); // prettier-ignore
-    expect(told[2]?.plain).toContain('3 editions were kept back for you until now, since as many mails had gone out as may.');
-    for (const price of ['£22.00 -> £21.00', '£21.00 -> £20.00', '£20.00 -> £19.00']) expect(told[2]?.plain.replace(/\s+/g, ' ')).toContain(price);
+    expect(told.map(({ number, state }) => [number, state])).toEqual([
+      [1, 'sent'],
+      [2, 'sent'],
+      [3, 'sent'],
+    ]);
+    expect(told[2]?.plain).toContain(
+      '3 editions were kept back for you until now, since as many mails had gone out as may.',
+    );
+    for (const price of ['£22.00 -> £21.00', '£21.00 -> £20.00', '£20.00 -> £19.00'])
+      expect(told[2]?.plain.replace(/\s+/g, ' ')).toContain(price);
     expect(Math.max(...(await sentWithin(HOUR)).map(({ n }) => n))).toBeLessThanOrEqual(2);
   });
 
@@ -156,7 +182,9 @@ describe('ten mails a day in all', () => {
     await move(watch, 7);
     await world.pass(2 * MINUTE);
     await world.sendMail();
-    expect(await warnings()).toMatchObject([{ subject: 'Nearly spent: 8 of 10 mails in the last 24 hours', state: 'sent' }]);
+    expect(await warnings()).toMatchObject([
+      { subject: 'Nearly spent: 8 of 10 mails in the last 24 hours', state: 'sent' },
+    ]);
     expect((await warnings())[0]?.plain).toContain('Nothing is dropped');
     await move(watch, 8);
     await world.pass(HOUR);
@@ -178,11 +206,18 @@ describe('a text a month', () => {
   it('goes out once; what comes then is a mail, which says why', async () => {
     const { watch } = await begin();
     const routes = { ...BY_MAIL, usual: ['text'] };
-    await world.pool.query('UPDATE person SET phone = $2, routes = $3 WHERE id = $1', [world.people.ravi, '+447700900123', routes]);
+    await world.pool.query('UPDATE person SET phone = $2, routes = $3 WHERE id = $1', [
+      world.people.ravi,
+      '+447700900123',
+      routes,
+    ]);
     await bound('texts', { aMonth: 1 });
     for (const price of [2300, 2200]) await see(watch, price);
     const told = await mails();
-    expect(told.map(({ route, number }) => [route, number])).toEqual([['text', 1], ['mail', 2]]); // prettier-ignore
+    expect(told.map(({ route, number }) => [route, number])).toEqual([
+      ['text', 1],
+      ['mail', 2],
+    ]);
     expect(told[1]?.plain).toContain('those that may go out this month are spent');
     await world.pass(31 * DAY);
     await see(watch, 2100);

@@ -12,7 +12,8 @@ import { RAW_ANSWERS, RAW_MAIL } from '../support/raw-answers';
 import { countUncaught, openRaw, type RawServer } from '../support/raw';
 import { loopback } from '../support/mail-servers';
 
-// Whatever a site or a mail server answers, byte by byte: it ends in a page or a stated problem, and nothing goes uncaught.
+// Whatever a site or a mail server answers, byte by byte: it ends in a page or a stated problem, and nothing goes
+// uncaught.
 
 let site: RawServer;
 let rules: AddressRules;
@@ -26,14 +27,19 @@ const TIMEOUT_MS = 1_000;
 const LIMITS = { timeoutMs: TIMEOUT_MS, mostBytes: 2_000_000, mostRedirects: 3, userAgent: 'test' };
 
 /** Asks for a page by way of the proxy, as a browser does; null where the connection broke off. */
-function throughProxy(proxy: FilteringProxy): Promise<{ status: number; headers: NodeJS.Dict<string | string[]> } | null> {
+function throughProxy(
+  proxy: FilteringProxy,
+): Promise<{ status: number; headers: NodeJS.Dict<string | string[]> } | null> {
   const { hostname, port } = new URL(proxy.address);
   return new Promise((resolve) => {
-    const asked = request({ host: hostname, port, path: `http://site.localhost:${site.port}/`, timeout: 2 * TIMEOUT_MS }, (answer) => {
-      answer.resume();
-      answer.on('error', () => undefined);
-      answer.on('close', () => resolve({ status: answer.statusCode ?? 0, headers: answer.headers }));
-    });
+    const asked = request(
+      { host: hostname, port, path: `http://site.localhost:${site.port}/`, timeout: 2 * TIMEOUT_MS },
+      (answer) => {
+        answer.resume();
+        answer.on('error', () => undefined);
+        answer.on('close', () => resolve({ status: answer.statusCode ?? 0, headers: answer.headers }));
+      },
+    );
     asked.on('timeout', () => asked.destroy());
     asked.on('error', () => resolve(null));
     asked.end();

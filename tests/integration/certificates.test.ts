@@ -15,7 +15,8 @@ import { pageDefinition } from '#core/read/definition';
 
 const FINGERPRINT = new X509Certificate(SELF_SIGNED.cert).fingerprint256;
 const PAGE =
-  '<!doctype html><script type="application/ld+json">{"@type":"Product","offers":{"price":"24.00","priceCurrency":"GBP"}}</script><h1>Smoker</h1><p>£24.00</p>';
+  '<!doctype html><script ' +
+  'type="application/ld+json">{"@type":"Product","offers":{"price":"24.00","priceCurrency":"GBP"}}</script><h1>Smoker</h1><p>£24.00</p>';
 
 const SLOWNESS = 45_000;
 
@@ -45,7 +46,11 @@ const hostNow = async () => (await listHosts(world.pool, '', 100)).find((each) =
 describe('a certificate that nobody vouches for', () => {
   it('fails the run with its reason, and nothing is sent to the site', async () => {
     const source = { address: `https://${host}/p/1`, host, site: 'Shop', mostAtOnce: 2 };
-    const plan = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+    const plan = {
+      definition: pageDefinition('Smoker', [PRICE]),
+      frequency: { count: 1, unit: 'hour' as const },
+      rules: [],
+    };
     await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
     expect(await world.pass(1000)).toMatchObject([{ outcome: 'failed' }]);
     const [watch] = await world.rows<{ problem: { sentence: string } }>('SELECT problem FROM watch');
@@ -81,10 +86,19 @@ describe('a host', () => {
   });
 
   it('with a pause between requests is asked one thing at a time', async () => {
-    await setHost(world.pool, host, { mostAtOnce: 10, pauseMs: 60_000, robotsHeeded: true, looksADay: null }, { id: world.people.ines, zone: 'UTC' });
+    await setHost(
+      world.pool,
+      host,
+      { mostAtOnce: 10, pauseMs: 60_000, robotsHeeded: true, looksADay: null },
+      { id: world.people.ines, zone: 'UTC' },
+    );
     for (const path of ['2', '3']) {
       const source = { address: `https://${host}/p/${path}`, host, site: 'Shop', mostAtOnce: 2 };
-      const plan = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+      const plan = {
+        definition: pageDefinition('Smoker', [PRICE]),
+        frequency: { count: 1, unit: 'hour' as const },
+        rules: [],
+      };
       await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
     }
     expect(await world.pass(1000)).toHaveLength(1);
@@ -95,17 +109,32 @@ describe('a host', () => {
   it('has its pause after each answer, however long that took', async () => {
     await world.pass(60_000);
     const source = { address: `https://${host}/p/slow`, host, site: 'Shop', mostAtOnce: 2 };
-    const plan = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'minute' as const }, rules: [] };
+    const plan = {
+      definition: pageDefinition('Smoker', [PRICE]),
+      frequency: { count: 1, unit: 'minute' as const },
+      rules: [],
+    };
     const begun = world.now + 60_000;
     await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
     expect(await world.pass(60_000)).toHaveLength(1);
     expect((await hostNow())?.nextAt).toBe(begun + SLOWNESS + 60_000);
-    await setHost(world.pool, host, { mostAtOnce: 10, pauseMs: 0, robotsHeeded: true, looksADay: null }, { id: world.people.ines, zone: 'UTC' });
+    await setHost(
+      world.pool,
+      host,
+      { mostAtOnce: 10, pauseMs: 0, robotsHeeded: true, looksADay: null },
+      { id: world.people.ines, zone: 'UTC' },
+    );
   });
 });
 
 describe('a page rendered from a host whose certificate nobody vouches for', () => {
-  const limits = { executable: '/usr/bin/chromium', pagesAtOnce: 1, timeoutMs: 20_000, mostBytes: 2_000_000, userAgent: 'test' };
+  const limits = {
+    executable: '/usr/bin/chromium',
+    pagesAtOnce: 1,
+    timeoutMs: 20_000,
+    mostBytes: 2_000_000,
+    userAgent: 'test',
+  };
   const reading = openThreads();
   afterAll(() => reading.close());
   const rendererThatTrusts = (trusted: string | null) =>
@@ -132,7 +161,10 @@ describe('a page rendered from a host whose certificate nobody vouches for', () 
     expect(rendered.ok && rendered.value.kind === 'page' && rendered.value.body()).toContain('£24.00');
     await renderer.close();
     const wary = rendererThatTrusts(FINGERPRINT.replace(/^../, '00'));
-    expect(await wary.render({ address: `https://${host}/p/1`, steps: [] })).toMatchObject({ ok: false, error: { reason: 'bad certificate' } });
+    expect(await wary.render({ address: `https://${host}/p/1`, steps: [] })).toMatchObject({
+      ok: false,
+      error: { reason: 'bad certificate' },
+    });
     await wary.close();
   });
 });

@@ -43,7 +43,10 @@ describe('a mail server that refuses', () => {
     await handled();
     await handled();
     expect(waits).toEqual([15_000, 30_000, 60_000]);
-    expect(await inboxLink()).toMatchObject({ state: 'broken', said: expect.stringContaining('the mail room is full') as string });
+    expect(await inboxLink()).toMatchObject({
+      state: 'broken',
+      said: expect.stringContaining('the mail room is full') as string,
+    });
     expect(world.standins.room.list()).toEqual([]);
 
     world.standins.world.push('mail', null, 'accepts');
@@ -52,7 +55,12 @@ describe('a mail server that refuses', () => {
     expect(sent).toMatchObject({ state: 'sent', attempts: 4, nextAttemptAt: null });
     expect(world.standins.room.list()).toHaveLength(1);
     const detail = await findDelivery(world.pool, numbered(sent?.id ?? 0));
-    expect(detail?.attemptsMade.map((attempt) => attempt.outcome)).toEqual(['refused', 'refused', 'refused', 'accepted']);
+    expect(detail?.attemptsMade.map((attempt) => attempt.outcome)).toEqual([
+      'refused',
+      'refused',
+      'refused',
+      'accepted',
+    ]);
     expect(await inboxLink()).toMatchObject({ state: 'holds' });
   });
 

@@ -27,26 +27,49 @@ beforeEach(() => world.clear());
 
 const RICH: RuleDefinition = {
   when: { any: [fallsBelow('10.00'), { all: [fallsBelow('9.00'), { none: [fallsBelow('3.00')] }] }] },
-  whenAlreadyMet: 'raise', later: 'wait', hold: { for: 'time', ms: 3_600_000 }, only: [{ by: 'name', holds: 'smoker' }, { by: 'item', property: 'brand', is: 'Ling' }],
-  telling: { atMostEvery: 7_200_000, together: true, putOff: { until: 1_900_000_000_000, zone: 'Europe/London' }, hours: { days: [1, 5], from: 480, to: 1_080, zone: 'Europe/London' } }, tellsEnd: true, carry: ['price'], weight: 'high',
-  ends: { date: '2030-12-31', zone: 'Europe/London' }, name: 'Low', note: 'Ask first.', tags: ['smokers'], wording: { worse: { subject: '{record} is dear' } },
-}; // prettier-ignore
+  whenAlreadyMet: 'raise',
+  later: 'wait',
+  hold: { for: 'time', ms: 3_600_000 },
+  only: [
+    { by: 'name', holds: 'smoker' },
+    { by: 'item', property: 'brand', is: 'Ling' },
+  ],
+  telling: {
+    atMostEvery: 7_200_000,
+    together: true,
+    putOff: { until: 1_900_000_000_000, zone: 'Europe/London' },
+    hours: { days: [1, 5], from: 480, to: 1_080, zone: 'Europe/London' },
+  },
+  tellsEnd: true,
+  carry: ['price'],
+  weight: 'high',
+  ends: { date: '2030-12-31', zone: 'Europe/London' },
+  name: 'Low',
+  note: 'Ask first.',
+  tags: ['smokers'],
+  wording: { worse: { subject: '{record} is dear' } },
+};
 
 async function make(name: string, rules: RuleDefinition[], slug = 'copper-smoker-large'): Promise<WatchId> {
   const host = `skepwright.localhost:${world.standins.port}`;
   const source = { address: `http://${host}/p/${slug}`, host, site: 'Skepwright', mostAtOnce: 4 };
   const audiences = ['list:1', `person:${world.people.ravi}`];
-  const plan = { definition: pageDefinition(name, [PRICE]), frequency: { count: 2, unit: 'hour' as const }, rules: rules.map((definition) => ({ id: null, definition, audiences })) }; // prettier-ignore
+  const plan = {
+    definition: pageDefinition(name, [PRICE]),
+    frequency: { count: 2, unit: 'hour' as const },
+    rules: rules.map((definition) => ({ id: null, definition, audiences })),
+  };
   return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
 }
 
-const written = async () => writeExchange(await writtenWatches(world.pool, null, 100), await namesHere(world.pool), world.now);
+const written = async () =>
+  writeExchange(await writtenWatches(world.pool, null, 100), await namesHere(world.pool), world.now);
 
 async function linesOf(text: string) {
   const read = await readDocument(text);
   if (!read.ok) throw new Error(read.error);
   const { document, refused } = read.value;
-  const lines = readExchange(document, await exchangeHere(world.pool, document.watches, 'en-GB')); // prettier-ignore
+  const lines = readExchange(document, await exchangeHere(world.pool, document.watches, 'en-GB'));
   return { lines, refused };
 }
 
@@ -59,13 +82,22 @@ async function take(text: string): Promise<number> {
 const STEPPED: RuleDefinition = {
   when: {
     all: [
-      { kind: 'level', of: { asked: { field: 'price', sharing: { label: 'hive', where: { label: 'sensor', is: 'door' } } } }, limits: { is: 'above', limit: money('20.00', 'GBP'), inclusive: false, further: [money('22.00', 'GBP'), money('25.00', 'GBP')] } },
+      {
+        kind: 'level',
+        of: { asked: { field: 'price', sharing: { label: 'hive', where: { label: 'sensor', is: 'door' } } } },
+        limits: {
+          is: 'above',
+          limit: money('20.00', 'GBP'),
+          inclusive: false,
+          further: [money('22.00', 'GBP'), money('25.00', 'GBP')],
+        },
+      },
       { kind: 'state', asked: { field: 'price', record: 'page' }, how: { is: { kind: 'text', text: 'x' } } },
       { kind: 'change', asked: { field: 'price' } },
     ],
   },
   whenAlreadyMet: 'wait',
-}; // prettier-ignore
+};
 
 const json = (document: Exchange) => JSON.stringify(document);
 const plain: RuleDefinition = { when: fallsBelow('22.00'), whenAlreadyMet: 'wait' };
@@ -74,9 +106,18 @@ const sameButNumbers = ({ watches }: Exchange) => watches.map(({ number: _number
 it('a document that is written has the shape that its schema says', async () => {
   const one = await make('One', [plain, RICH, STEPPED]);
   const other = { field: 'price', watch: one, called: 'One', within: 3_600_000 };
-  const below: RuleDefinition['when'] = { kind: 'against', asked: { field: 'price' }, other, is: 'below', by: { by: 'percent', percent: '0' as Decimal }, inclusive: false }; // prettier-ignore
+  const below: RuleDefinition['when'] = {
+    kind: 'against',
+    asked: { field: 'price' },
+    other,
+    is: 'below',
+    by: { by: 'percent', percent: '0' as Decimal },
+    inclusive: false,
+  };
   await make('Two', [{ ...plain, when: below }], 'steel-smoker');
-  const schema = JSON.parse(await readFile(new URL('../../docs/watches.schema.json', import.meta.url), 'utf8')) as object;
+  const schema = JSON.parse(
+    await readFile(new URL('../../docs/watches.schema.json', import.meta.url), 'utf8'),
+  ) as object;
   const validate = new Ajv({ allErrors: true }).compile(schema);
   const document = JSON.parse(json(await written())) as { watches: { rules: { when: object }[] }[] };
   expect([validate(document), validate.errors]).toEqual([true, null]);
@@ -92,7 +133,10 @@ describe.each([
   it('that are read back where they came from change nothing', async () => {
     const id = await make('One', [plain, RICH, STEPPED]);
     const watch = await findWatch(world.pool, id);
-    if (watch !== null) await inTransaction(world.pool, (db) => setWatchTags(db, watch, ['a', 'b'], { person: world.people.ines, at: world.now }));
+    if (watch !== null)
+      await inTransaction(world.pool, (db) =>
+        setWatchTags(db, watch, ['a', 'b'], { person: world.people.ines, at: world.now }),
+      );
     const { lines, refused } = await linesOf(text(await written()));
     expect([lines.map(({ does, said }) => [does, said]), refused]).toEqual([[['nothing', []]], []]);
   });
@@ -104,7 +148,9 @@ describe.each([
     await world.clear();
     const batch = await take(text(before));
     expect(sameButNumbers(await written())).toEqual(sameButNumbers(before));
-    expect(await inTransactionIfOk(world.pool, (db) => undoWatches(db, batch, { person: world.people.ines, at: world.now }))).toMatchObject({
+    expect(
+      await inTransactionIfOk(world.pool, (db) => undoWatches(db, batch, { person: world.people.ines, at: world.now })),
+    ).toMatchObject({
       ok: true,
     });
     expect((await written()).watches).toEqual([]);
@@ -121,7 +167,9 @@ describe('a document', () => {
       ...watch,
       every: { count: 1, unit: 'day' as const },
       state: 'paused' as const,
-      rules: [{ when: fallsBelow('21.00'), whenAlreadyMet: 'wait' as const, tells: watch.rules[0]?.tells.slice(1) ?? [] }],
+      rules: [
+        { when: fallsBelow('21.00'), whenAlreadyMet: 'wait' as const, tells: watch.rules[0]?.tells.slice(1) ?? [] },
+      ],
     };
     const { lines } = await linesOf(json({ ...document, watches: [other] }));
     expect(lines).toMatchObject([{ does: 'changes', watch: id }]);
@@ -139,7 +187,17 @@ describe('a document', () => {
     const [channel] = await world.rows<{ id: number }>(`SELECT id FROM site WHERE name = 'Wholesale'`);
     const ours = await make('Ours', []);
     const by = { by: 'percent' as const, percent: '0' as Decimal };
-    const against = (other: object): RuleDefinition => ({ when: { kind: 'against', asked: { field: 'price' }, other: { field: 'price', ...other }, is: 'below', by, inclusive: false }, whenAlreadyMet: 'wait' }); // prettier-ignore
+    const against = (other: object): RuleDefinition => ({
+      when: {
+        kind: 'against',
+        asked: { field: 'price' },
+        other: { field: 'price', ...other },
+        is: 'below',
+        by,
+        inclusive: false,
+      },
+      whenAlreadyMet: 'wait',
+    });
     await make('Rival', [against({ watch: ours }), against({ item: 'ours', channel: channel?.id })], 'steel-smoker');
     const document = await written();
     expect(document.channels).toEqual({ [String(channel?.id)]: 'Wholesale' });
@@ -153,7 +211,11 @@ describe('a document', () => {
 
   const [first] = [fallsBelow('22.00')];
   it.each<[string, (watch: Exchange['watches'][number]) => object, RegExp]>([
-    ['nobody by that name', (watch) => ({ ...watch, rules: [{ ...plain, tells: ['list:Nobody'] }] }), /nobody here goes by “list:Nobody”/],
+    [
+      'nobody by that name',
+      (watch) => ({ ...watch, rules: [{ ...plain, tells: ['list:Nobody'] }] }),
+      /nobody here goes by “list:Nobody”/,
+    ],
     [
       'a field that is not read',
       (watch) => ({ ...watch, rules: [{ ...plain, when: { kind: 'change', asked: { field: 'stock' } }, tells: [] }] }),
@@ -163,16 +225,38 @@ describe('a document', () => {
       'what no rule may say',
       (watch) => ({
         ...watch,
-        rules: [{ ...plain, hold: { for: 'readings', count: 2 }, when: { kind: 'change', asked: { field: 'price' } }, tells: [] }],
+        rules: [
+          {
+            ...plain,
+            hold: { for: 'readings', count: 2 },
+            when: { kind: 'change', asked: { field: 'price' } },
+            tells: [],
+          },
+        ],
       }),
       /cannot hold/,
     ],
-    ['an owner who is not here', (watch) => ({ ...watch, rules: [{ ...plain, owner: 'x@y.example', tells: [] }] }), /nobody here has the address/],
-    ['a kind that is unknown', (watch) => ({ ...watch, rules: [{ ...plain, when: { ...first, kind: 'magic' }, tells: [] }] }), /no shape/],
-    ['a selector for a field', (watch) => ({ ...watch, reads: { ...watch.reads, fields: [{ key: '../x' }] } }), /no shape/],
+    [
+      'an owner who is not here',
+      (watch) => ({ ...watch, rules: [{ ...plain, owner: 'x@y.example', tells: [] }] }),
+      /nobody here has the address/,
+    ],
+    [
+      'a kind that is unknown',
+      (watch) => ({ ...watch, rules: [{ ...plain, when: { ...first, kind: 'magic' }, tells: [] }] }),
+      /no shape/,
+    ],
+    [
+      'a selector for a field',
+      (watch) => ({ ...watch, reads: { ...watch.reads, fields: [{ key: '../x' }] } }),
+      /no shape/,
+    ],
     [
       'frames of another kind',
-      (watch) => ({ ...watch, reads: { ...watch.reads, fields: watch.reads.fields.map((field) => ({ ...field, frames: [{ before: 3 }] })) } }),
+      (watch) => ({
+        ...watch,
+        reads: { ...watch.reads, fields: watch.reads.fields.map((field) => ({ ...field, frames: [{ before: 3 }] })) },
+      }),
       /no shape/,
     ],
     ['less than a look', (watch) => ({ ...watch, every: { count: 0, unit: 'hour' } }), /no shape/],
@@ -184,7 +268,10 @@ describe('a document', () => {
     ],
     [
       'hours that end as they begin',
-      (watch) => ({ ...watch, rules: [{ ...plain, telling: { hours: { days: [1], from: 480, to: 480, zone: 'UTC' } }, tells: [] }] }),
+      (watch) => ({
+        ...watch,
+        rules: [{ ...plain, telling: { hours: { days: [1], from: 480, to: 480, zone: 'UTC' } }, tells: [] }],
+      }),
       /between which times/,
     ],
     [
@@ -193,7 +280,10 @@ describe('a document', () => {
         ...watch,
         reads: {
           ...watch.reads,
-          fields: [...watch.reads.fields, { ...PRICE, key: 'sum', label: 'sum', locators: [], type: { kind: 'computed', formula: 'price +' } }],
+          fields: [
+            ...watch.reads.fields,
+            { ...PRICE, key: 'sum', label: 'sum', locators: [], type: { kind: 'computed', formula: 'price +' } },
+          ],
         },
       }),
       /Say how sum is computed/,
@@ -215,9 +305,12 @@ describe('a document', () => {
     await world.clear();
     const [one, two] = document.watches;
     const { lines, refused } = await linesOf(JSON.stringify({ ...document, watches: [spoil(one as never), two] }));
-    expect([...lines.filter(({ does }) => does === 'refused').flatMap(({ said }) => said), ...refused.map(({ said }) => said)].join(' ')).toMatch(
-      because,
-    );
+    expect(
+      [
+        ...lines.filter(({ does }) => does === 'refused').flatMap(({ said }) => said),
+        ...refused.map(({ said }) => said),
+      ].join(' '),
+    ).toMatch(because);
     expect(lines.filter(({ does }) => does === 'adds').map(({ name }) => name)).toEqual(['Two']);
   });
 

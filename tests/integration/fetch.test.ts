@@ -12,10 +12,14 @@ const MOST_BYTES = 200_000;
 const ANSWERS: Record<string, Answer> = {
   '/page': (_request, response) => response.writeHead(200, { ...HTML, etag: '"one"' }).end(PAGE),
   '/conditional': (request, response) =>
-    request.headers['if-none-match'] === '"one"' ? response.writeHead(304).end() : response.writeHead(200, { ...HTML, etag: '"one"' }).end(PAGE),
+    request.headers['if-none-match'] === '"one"'
+      ? response.writeHead(304).end()
+      : response.writeHead(200, { ...HTML, etag: '"one"' }).end(PAGE),
   '/gzip': (_request, response) => response.writeHead(200, { ...HTML, 'content-encoding': 'gzip' }).end(gzipSync(PAGE)),
-  '/bomb': (_request, response) => response.writeHead(200, { ...HTML, 'content-encoding': 'gzip' }).end(gzipSync(Buffer.alloc(50_000_000))),
-  '/broken-gzip': (_request, response) => response.writeHead(200, { ...HTML, 'content-encoding': 'gzip' }).end('not gzip at all'),
+  '/bomb': (_request, response) =>
+    response.writeHead(200, { ...HTML, 'content-encoding': 'gzip' }).end(gzipSync(Buffer.alloc(50_000_000))),
+  '/broken-gzip': (_request, response) =>
+    response.writeHead(200, { ...HTML, 'content-encoding': 'gzip' }).end('not gzip at all'),
   '/endless': (_request, response) => {
     response.writeHead(200, HTML);
     const write = () => void (response.destroyed || (response.write('<p>more</p>'.repeat(500)), setImmediate(write)));
@@ -43,8 +47,10 @@ const ANSWERS: Record<string, Answer> = {
   '/inside': (_request, response) => response.writeHead(302, { location: 'http://127.0.0.1:22/' }).end(),
   '/metadata': (_request, response) => response.writeHead(302, { location: 'http://169.254.169.254/latest/' }).end(),
   '/file': (_request, response) => response.writeHead(302, { location: 'file:///etc/passwd' }).end(),
-  '/latin': (_request, response) => response.writeHead(200, { 'content-type': 'text/html' }).end(Buffer.from('<p>\xa324.00 caf\xe9</p>', 'latin1')),
-  '/utf16': (_request, response) => response.writeHead(200, { 'content-type': 'text/html' }).end(Buffer.from('\ufeff<p>£24.00</p>', 'utf16le')),
+  '/latin': (_request, response) =>
+    response.writeHead(200, { 'content-type': 'text/html' }).end(Buffer.from('<p>\xa324.00 caf\xe9</p>', 'latin1')),
+  '/utf16': (_request, response) =>
+    response.writeHead(200, { 'content-type': 'text/html' }).end(Buffer.from('\ufeff<p>£24.00</p>', 'utf16le')),
 };
 
 let site: Site;
@@ -79,7 +85,12 @@ async function pageAt(path: string): Promise<FetchedPage> {
 describe('a page that comes', () => {
   it('brings its body, hash and marks', async () => {
     const page = await pageAt('/page');
-    expect([page.body(), page.etag, page.hash.length, page.bytes]).toEqual([PAGE, '"one"', 32, Buffer.byteLength(PAGE)]);
+    expect([page.body(), page.etag, page.hash.length, page.bytes]).toEqual([
+      PAGE,
+      '"one"',
+      32,
+      Buffer.byteLength(PAGE),
+    ]);
   });
 
   it('is asked for by what is known, and may be the same', async () => {
@@ -137,7 +148,10 @@ describe('a name that changes its mind', () => {
     const fetched = await rebound.fetch({ address: `http://rebind.example:${port}/page` });
     expect(fetched.ok).toBe(false);
     expect(lookups).toBe(1);
-    expect(await rebound.fetch({ address: `http://rebind.example:${port}/page` })).toMatchObject({ ok: false, error: { reason: 'private address' } });
+    expect(await rebound.fetch({ address: `http://rebind.example:${port}/page` })).toMatchObject({
+      ok: false,
+      error: { reason: 'private address' },
+    });
     await rebound.close();
   });
 });
@@ -182,12 +196,14 @@ describe('what was typed for a site, over a redirect', () => {
     there = await openSite({ '/end': noting(page), '/back': noting(onward(302, () => `${here.base}/end`)) });
     here = await openSite({
       '/end': noting(page),
-      ...Object.fromEntries([301, 302, 303, 307, 308].flatMap((status) => [
-        [`/same-${status}`, noting(onward(status, () => '/end'))],
-        [`/away-${status}`, noting(onward(status, () => `${there.base}/end`))],
-        [`/round-${status}`, noting(onward(status, () => `${there.base}/back`))],
-      ])),
-    }); // prettier-ignore
+      ...Object.fromEntries(
+        [301, 302, 303, 307, 308].flatMap((status) => [
+          [`/same-${status}`, noting(onward(status, () => '/end'))],
+          [`/away-${status}`, noting(onward(status, () => `${there.base}/end`))],
+          [`/round-${status}`, noting(onward(status, () => `${there.base}/back`))],
+        ]),
+      ),
+    });
     const limits = { timeoutMs: 1500, mostBytes: MOST_BYTES, mostRedirects: 5, userAgent: 'test' };
     both = new Fetcher(new AddressRules([here.host, there.host]), limits);
   });
@@ -200,7 +216,12 @@ describe('what was typed for a site, over a redirect', () => {
   async function follow(path: string, method: 'GET' | 'POST') {
     asked.length = 0;
     const headers = { 'x-api-key': 'hush', ...(method === 'POST' ? { 'content-type': 'application/json' } : {}) };
-    const fetched = await both.fetch({ address: here.base + path, method, headers, body: method === 'POST' ? '{"hush":1}' : undefined });
+    const fetched = await both.fetch({
+      address: here.base + path,
+      method,
+      headers,
+      body: method === 'POST' ? '{"hush":1}' : undefined,
+    });
     return { fetched, last: asked.at(-1), count: asked.length };
   }
 
@@ -208,10 +229,21 @@ describe('what was typed for a site, over a redirect', () => {
     expect((await follow(`/same-${status}`, 'GET')).last).toMatchObject({ path: '/end', method: 'GET', key: 'hush' });
   });
 
-  it.each([[301, 'GET'], [302, 'GET'], [303, 'GET'], [307, 'POST'], [308, 'POST']])('is posted on after %i as a %s', async (status, method) => {
+  it.each([
+    [301, 'GET'],
+    [302, 'GET'],
+    [303, 'GET'],
+    [307, 'POST'],
+    [308, 'POST'],
+  ])('is posted on after %i as a %s', async (status, method) => {
     const { last } = await follow(`/same-${status}`, 'POST');
-    expect(last).toMatchObject({ method, key: 'hush', body: method === 'POST' ? '{"hush":1}' : '', type: method === 'POST' ? 'application/json' : undefined });
-  }); // prettier-ignore
+    expect(last).toMatchObject({
+      method,
+      key: 'hush',
+      body: method === 'POST' ? '{"hush":1}' : '',
+      type: method === 'POST' ? 'application/json' : undefined,
+    });
+  });
 
   it.each([301, 302, 303, 307, 308])('does not go to another site after %i, nor back from there', async (status) => {
     expect((await follow(`/away-${status}`, 'GET')).last).toMatchObject({ path: '/end', key: undefined });

@@ -15,7 +15,8 @@ import { runSource } from '#server/pipeline/run';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { PRICE, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
-// What is first read is a baseline, and news to a report that asks for it (1); where it moved since it is told from there (9).
+// What is first read is a baseline, and news to a report that asks for it (1); where it moved since it is told from
+// there (9).
 
 let world: TestWorld;
 beforeAll(async () => {
@@ -25,32 +26,47 @@ beforeEach(() => world.clear());
 afterAll(() => world.close());
 
 const AVAILABILITY: Field = {
-  ...PRICE, key: 'stock', label: 'stock', role: 'availability', type: { kind: 'text' },
+  ...PRICE,
+  key: 'stock',
+  label: 'stock',
+  role: 'availability',
+  type: { kind: 'text' },
   locators: [{ way: 'structured', type: 'Product', path: 'offers.availability' }],
-}; // prettier-ignore
+};
 const MEASURED: Field = { ...PRICE, mode: 'measured' };
 const NO_RULES: RulePlan[] = [];
 
 const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
-  ...blankOrder('Europe/London', ['list:1']), cadence: { cut: 'never' }, by: 'none', takes: { ...blankOrder('UTC', []).takes, sorts: [...NEWS_SORTS] }, ...change,
-}); // prettier-ignore
+  ...blankOrder('Europe/London', ['list:1']),
+  cadence: { cut: 'never' },
+  by: 'none',
+  takes: { ...blankOrder('UTC', []).takes, sorts: [...NEWS_SORTS] },
+  ...change,
+});
 const USUAL = blankOrder('UTC', []).takes;
 
 const make = (asked: StandingOrder, name = 'All') =>
-  inTransaction(world.pool, (db) => makeReport(db, world.services.pipeline.ids, { name, order: asked }, world.people.ines, world.now));
+  inTransaction(world.pool, (db) =>
+    makeReport(db, world.services.pipeline.ids, { name, order: asked }, world.people.ines, world.now),
+  );
 
 /** Cuts a report, and says what the lines of its edition are; null where it made none. */
 async function cut(id: ReportId): Promise<string[] | null> {
   await inTransaction(world.pool, (db) => cutByHand(world.services.pipeline, db, id, world.now));
   await world.pass(0);
   const [last] = await world.rows<{ document: unknown }>(
-    'SELECT e.document FROM cut c JOIN edition e ON e.cut_id = c.id WHERE c.report_id = $1 AND c.number = (SELECT max(number) FROM cut WHERE report_id = $1)',
+    `SELECT e.document
+      FROM cut c
+      JOIN edition e ON e.cut_id = c.id
+      WHERE c.report_id = $1 AND c.number = (SELECT max(number) FROM cut WHERE report_id = $1)`,
     [id],
   );
   if (last === undefined) return null;
   const { groups } = storedDocument.read(last.document);
   const said = (value: Value | null | undefined) => formatValue(value ?? ABSENT, 'en-GB');
-  return groups.flatMap(({ rows }) => rows.map((row) => `${row.kind ?? '-'}: ${said(row.net?.parts[0]?.from)} ${said(row.now)}`));
+  return groups.flatMap(({ rows }) =>
+    rows.map((row) => `${row.kind ?? '-'}: ${said(row.net?.parts[0]?.from)} ${said(row.now)}`),
+  );
 }
 
 async function see(watch: WatchId, pence: number, by = world.services.pipeline): Promise<void> {
@@ -69,15 +85,22 @@ it('is told to whom it is news, once, and to nobody else', async () => {
   expect(await cut(all)).toBeNull();
 });
 
-it('with moves since is told as one line from what was first read, also where first readings are not asked for', async () => {
-  const [all, usual, each] = [await make(order()), await make(order({ takes: USUAL }), 'Usual'), await make(order({ shows: 'each' }), 'Each')];
-  const watch = await startWatch(world, { condition: null });
-  await world.pass(0);
-  await see(watch, 2200);
-  expect(await cut(all)).toEqual(['first read: £24.00 £22.00']);
-  expect(await cut(usual)).toEqual(['first read: £24.00 £22.00']);
-  expect((await cut(each))?.sort()).toEqual(['fall: £24.00 £22.00', 'first read: £24.00 £24.00']);
-});
+it(
+  'with moves since is told as one line from what was first read, ' + 'also where first readings are not asked for',
+  async () => {
+    const [all, usual, each] = [
+      await make(order()),
+      await make(order({ takes: USUAL }), 'Usual'),
+      await make(order({ shows: 'each' }), 'Each'),
+    ];
+    const watch = await startWatch(world, { condition: null });
+    await world.pass(0);
+    await see(watch, 2200);
+    expect(await cut(all)).toEqual(['first read: £24.00 £22.00']);
+    expect(await cut(usual)).toEqual(['first read: £24.00 £22.00']);
+    expect((await cut(each))?.sort()).toEqual(['fall: £24.00 £22.00', 'first read: £24.00 £24.00']);
+  },
+);
 
 it('is not held back by a size that it has not, and a move from it is', async () => {
   const size: StandingOrder['size'] = { ...order().size, falls: { is: 'off' } };
@@ -98,14 +121,19 @@ it('is where a report that counts from what it showed begins, and not when that 
   await see(watch, 2200);
   expect(await cut(all)).toEqual(['fall: £23.00 £22.00']);
   const editions = await world.rows<{ since: number }>(
-    `SELECT jsonb_array_length(jsonb_path_query_array(document, '$.groups[*].rows[*].since')) AS since FROM edition ORDER BY number`,
+    `SELECT jsonb_array_length(jsonb_path_query_array(document, '$.groups[*].rows[*].since')) AS since
+      FROM edition
+      ORDER BY number`,
   );
   expect(editions.map(({ since }) => since)).toEqual([0, 0]);
 });
 
 it('is none of what is measured, and none of what a report leaves out', async () => {
   const watch = await startWatch(world, { condition: null, fields: [MEASURED] });
-  const [all, other] = [await make(order()), await make(order({ takes: { ...order().takes, not: { ...USUAL.not, watches: [watch] } } }), 'Other')];
+  const [all, other] = [
+    await make(order()),
+    await make(order({ takes: { ...order().takes, not: { ...USUAL.not, watches: [watch] } } }), 'Other'),
+  ];
   await world.pass(0);
   expect(await cut(all)).toBeNull();
   const plain = await startWatch(world, { condition: null, slug: 'steel-smoker' });
@@ -126,7 +154,9 @@ it('of a field that is added to a running watch is told by itself', async () => 
     frequency: { count: 1, unit: 'hour' as const },
     rules: NO_RULES,
   };
-  await inTransaction(world.pool, (db) => editWatch(db, watch, plan, { basedOn: 1, editor: world.people.ines }, world.now));
+  await inTransaction(world.pool, (db) =>
+    editWatch(db, watch, plan, { basedOn: 1, editor: world.people.ines }, world.now),
+  );
   await world.pass(MINUTE);
   expect(await cut(all)).toEqual([expect.stringMatching(/^first read: \S/)]);
 });

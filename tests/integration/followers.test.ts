@@ -11,7 +11,8 @@ import { makeReport, saveReport } from '#server/pipeline/report/keep';
 import { previewOf } from '#server/pipeline/report/preview';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
-// Reports that are cut with what happens: at once, with a commit that brought what their order takes, or after each run of what they follow (4).
+// Reports that are cut with what happens: at once, with a commit that brought what their order takes, or after each run
+// of what they follow (4).
 
 let world: TestWorld;
 beforeAll(async () => {
@@ -22,10 +23,16 @@ afterAll(() => world.close());
 
 const readers = () => [`person:${world.people.ravi}`];
 const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
-  ...blankOrder('Europe/London', readers()), cadence: { cut: 'at once', of: 'its order' }, shows: 'each', by: 'none', ...change,
-}); // prettier-ignore
+  ...blankOrder('Europe/London', readers()),
+  cadence: { cut: 'at once', of: 'its order' },
+  shows: 'each',
+  by: 'none',
+  ...change,
+});
 const make = (asked: StandingOrder, name = 'As it moves') =>
-  inTransaction(world.pool, (db) => makeReport(db, world.services.pipeline.ids, { name, order: asked }, world.people.ines, world.now));
+  inTransaction(world.pool, (db) =>
+    makeReport(db, world.services.pipeline.ids, { name, order: asked }, world.people.ines, world.now),
+  );
 const save = (id: ReportId, over: number, asked: StandingOrder) =>
   inTransaction(world.pool, (db) =>
     saveReport(
@@ -69,7 +76,10 @@ describe('a report that tells at once what its order takes', () => {
     await world.pass(MINUTE);
     await see(watch, 2100);
     const told = await mails(id);
-    expect(told.map(({ number, atOnce }) => [number, atOnce])).toEqual([[1, true], [2, true]]); // prettier-ignore
+    expect(told.map(({ number, atOnce }) => [number, atOnce])).toEqual([
+      [1, true],
+      [2, true],
+    ]);
     expect(told[0]?.plain).toContain('£24.00 -> £22.00');
     expect(told[1]?.plain).toContain('£22.00 -> £21.00');
     expect(told[1]?.plain).not.toContain('had nothing to tell');
@@ -111,16 +121,21 @@ describe('a report that tells at once what its order takes', () => {
     for (const [place, { from }] of made.entries()) if (place > 0) expect(from).toBe(made[place - 1]?.to);
   });
 
-  it('does not tell again what its reader heard at once through the rule’s own report, and says how much that was', async () => {
-    const watch = await begin({ audiences: readers(), condition: fallsBelow('23.00') });
-    const id = await make(order());
-    await see(watch, 2200);
-    // The fall is the alert: nothing is left of it for Ravi.
-    expect(await mails(id)).toEqual([]);
-    expect(await world.rows('SELECT decision FROM telling WHERE report_id = $1', [id])).toEqual([{ decision: 'stood back' }]);
-    await see(watch, 2150);
-    expect(await mails(id)).toHaveLength(1);
-  });
+  it(
+    'does not tell again what its reader heard at once through the rule’s ' + 'own report, and says how much that was',
+    async () => {
+      const watch = await begin({ audiences: readers(), condition: fallsBelow('23.00') });
+      const id = await make(order());
+      await see(watch, 2200);
+      // The fall is the alert: nothing is left of it for Ravi.
+      expect(await mails(id)).toEqual([]);
+      expect(await world.rows('SELECT decision FROM telling WHERE report_id = $1', [id])).toEqual([
+        { decision: 'stood back' },
+      ]);
+      await see(watch, 2150);
+      expect(await mails(id)).toHaveLength(1);
+    },
+  );
 
   it('gathers what comes within ten minutes from the first news on', async () => {
     const watch = await begin();
@@ -138,7 +153,9 @@ describe('a report that tells at once what its order takes', () => {
   it('holds up no look where a newer Shrike wrote its order', async () => {
     const watch = await begin();
     const id = await make(order());
-    await world.pool.query(`UPDATE report_version SET definition = definition || '{"v": 99}' WHERE report_id = $1`, [id]);
+    await world.pool.query(`UPDATE report_version SET definition = definition || '{"v": 99}' WHERE report_id = $1`, [
+      id,
+    ]);
     await see(watch, 2200);
     expect(await world.rows('SELECT FROM change')).toHaveLength(1);
     expect(await cuts(id)).toEqual([]);
@@ -190,22 +207,26 @@ describe('a watch that is not read', () => {
   };
   const heardBy = async (person: keyof TestWorld['people']) =>
     (
-      await world.rows<{ subject: string }>(`SELECT subject FROM delivery WHERE person_id = $1 AND purpose = 'edition' ORDER BY id`, [
-        world.people[person],
-      ])
+      await world.rows<{ subject: string }>(
+        `SELECT subject FROM delivery WHERE person_id = $1 AND purpose = 'edition' ORDER BY id`,
+        [world.people[person]],
+      )
     ).map(({ subject }) => /not read|read again/i.exec(subject)?.[0].toLowerCase() ?? subject);
   const both = () => ({ ...order(), readers: [`person:${world.people.ines}`, `person:${world.people.tom}`] });
 
-  it('is told once at once to whom answers for it, though her own report takes what broke; the others hear by that', async () => {
-    const watch = await begin();
-    const id = await make(both());
-    await world.pool.query('UPDATE person SET confirmed_at = $1', [new Date(world.now)]);
-    await fail(watch, 'retired');
-    await fail(watch, 'there');
-    expect(await heardBy('ines')).toEqual(['not read', 'read again']);
-    expect(await heardBy('tom')).toEqual(['not read', 'read again']);
-    expect((await mails(id)).map(({ number }) => number)).toEqual([1, 2]);
-  });
+  it(
+    'is told once at once to whom answers for it, though her own report ' + 'takes what broke; the others hear by that',
+    async () => {
+      const watch = await begin();
+      const id = await make(both());
+      await world.pool.query('UPDATE person SET confirmed_at = $1', [new Date(world.now)]);
+      await fail(watch, 'retired');
+      await fail(watch, 'there');
+      expect(await heardBy('ines')).toEqual(['not read', 'read again']);
+      expect(await heardBy('tom')).toEqual(['not read', 'read again']);
+      expect((await mails(id)).map(({ number }) => number)).toEqual([1, 2]);
+    },
+  );
 
   it('is told once at once to whom a rule tells of it, too, beside what else there is', async () => {
     const watch = await begin({ audiences: [`person:${world.people.ines}`] });
@@ -237,7 +258,9 @@ describe('a cadence that is changed', () => {
     await save(id, 1, order());
     await world.pass(0);
     expect((await mails(id)).map(({ number }) => number)).toEqual([1]);
-    expect(await world.rows('SELECT report_version AS v FROM cut WHERE report_id = $1 ORDER BY number DESC LIMIT 1', [id])).toEqual([{ v: 1 }]);
+    expect(
+      await world.rows('SELECT report_version AS v FROM cut WHERE report_id = $1 ORDER BY number DESC LIMIT 1', [id]),
+    ).toEqual([{ v: 1 }]);
     await world.pass(DAY);
     expect(await mails(id)).toHaveLength(1);
   });
@@ -272,15 +295,24 @@ describe('before it is saved', () => {
     const { week, difference } = await previewOf(world.pool, order(), id, world.now);
     expect(week).toMatchObject({ cuts: 2, editions: 2, lines: 2, more: false });
     expect(difference).toEqual({ added: { count: 0, names: [] }, dropped: { count: 0, names: [] } });
-    const gathered = await previewOf(world.pool, order({ cadence: { cut: 'at once', of: 'its order', gather: 4 * HOUR } }), null, world.now);
+    const gathered = await previewOf(
+      world.pool,
+      order({ cadence: { cut: 'at once', of: 'its order', gather: 4 * HOUR } }),
+      null,
+      world.now,
+    );
     expect(gathered).toMatchObject({ week: { cuts: 1, editions: 1, lines: 2 }, difference: null });
     const stock = await previewOf(world.pool, order({ takes: { ...order().takes, sorts: ['stock'] } }), id, world.now);
-    expect(stock.difference).toMatchObject({ added: { count: 0 }, dropped: { count: 2, names: ['Copper smoker at Skepwright'] } });
+    expect(stock.difference).toMatchObject({
+      added: { count: 0 },
+      dropped: { count: 2, names: ['Copper smoker at Skepwright'] },
+    });
   });
 });
 
 describe('a digest that leaves out what was told at once', () => {
-  const daily = (toldBefore: StandingOrder['toldBefore']) => order({ cadence: { cut: 'daily', at: 450, zone: 'Europe/London' }, toldBefore });
+  const daily = (toldBefore: StandingOrder['toldBefore']) =>
+    order({ cadence: { cut: 'daily', at: 450, zone: 'Europe/London' }, toldBefore });
 
   it('counts it, and sends no mail where nothing remains; the trail says who told it', async () => {
     const watch = await begin({ audiences: readers(), condition: fallsBelow('23.00') });
@@ -290,16 +322,18 @@ describe('a digest that leaves out what was told at once', () => {
     await world.pass(DAY);
     expect((await mails(marks)).map(({ plain }) => plain.includes('told at once'))).toEqual([true]);
     expect(await mails(leaves)).toEqual([]);
-    expect(await world.rows('SELECT decision, in_favour_of IS NOT NULL AS told FROM telling WHERE report_id = $1', [leaves])).toEqual([
-      { decision: 'stood back', told: true },
-    ]);
+    expect(
+      await world.rows('SELECT decision, in_favour_of IS NOT NULL AS told FROM telling WHERE report_id = $1', [leaves]),
+    ).toEqual([{ decision: 'stood back', told: true }]);
     for (const price of [2150, 2400, 2200]) {
       await world.pass(MINUTE);
       await see(watch, price);
     }
     await world.sendMail();
     await world.pass(DAY);
-    expect((await mails(leaves)).map(({ plain }) => /One line that you were told before is left out/i.test(plain))).toEqual([true]);
+    expect(
+      (await mails(leaves)).map(({ plain }) => /One line that you were told before is left out/i.test(plain)),
+    ).toEqual([true]);
   });
 
   it('tells it after all where the mail that was to tell it never comes', async () => {
@@ -310,9 +344,13 @@ describe('a digest that leaves out what was told at once', () => {
     expect(await mails(leaves)).toEqual([]);
     // What told it has not gone out, and never will.
     const [own] = await world.rows<{ id: ReportId }>(`SELECT id FROM report WHERE id <> $1`, [leaves]);
-    await inTransaction(world.pool, (db) => leaveReport(db, own?.id ?? (0 as ReportId), world.people.ravi, world.config.mailDomain, world.now));
+    await inTransaction(world.pool, (db) =>
+      leaveReport(db, own?.id ?? (0 as ReportId), world.people.ravi, world.config.mailDomain, world.now),
+    );
     await world.pass(MINUTE);
-    expect((await mails(leaves)).map(({ state, plain }) => [state, plain.includes('£24.00 -> £22.00')])).toEqual([['queued', true]]);
+    expect((await mails(leaves)).map(({ state, plain }) => [state, plain.includes('£24.00 -> £22.00')])).toEqual([
+      ['queued', true],
+    ]);
   });
 });
 

@@ -20,9 +20,17 @@ afterAll(() => world.close());
 const gatherFor = async (id: ReportId, minutes: number | null) => {
   const report = await findReport(world.pool, id);
   if (report === null) throw new Error('no report');
-  const cadence = minutes === null ? { cut: 'at once' as const } : { cut: 'at once' as const, gather: minutes * MINUTE };
-  const saved = { id, over: report.version, plan: { name: report.name, order: { ...report.order, cadence } }, passOver: false };
-  return inTransaction(world.pool, (db) => saveReport(db, world.services.pipeline.ids, saved, world.people.ines, world.now));
+  const cadence =
+    minutes === null ? { cut: 'at once' as const } : { cut: 'at once' as const, gather: minutes * MINUTE };
+  const saved = {
+    id,
+    over: report.version,
+    plan: { name: report.name, order: { ...report.order, cadence } },
+    passOver: false,
+  };
+  return inTransaction(world.pool, (db) =>
+    saveReport(db, world.services.pipeline.ids, saved, world.people.ines, world.now),
+  );
 };
 
 /** A watch that is told at once to some, and the report through which it is. */
@@ -53,11 +61,15 @@ async function alertAt(at: Instant, audiences: string[], slug: string): Promise<
 const SLUGS = ['copper-smoker-small', 'cedar-hive-six', 'extractor-four', 'jars-340-72', 'fondant-12'];
 const ravi = () => [`person:${world.people.ravi}`];
 const cuts = (id: ReportId) =>
-  world.rows<{ made: Instant; lines: number }>('SELECT made_at AS made, lines FROM cut WHERE report_id = $1 AND lines IS NOT NULL ORDER BY number', [
-    id,
-  ]);
+  world.rows<{ made: Instant; lines: number }>(
+    'SELECT made_at AS made, lines FROM cut WHERE report_id = $1 AND lines IS NOT NULL ORDER BY number',
+    [id],
+  );
 const mails = (id: ReportId) =>
-  world.rows<{ number: number; plain: string; person: number }>('SELECT number, plain, person_id AS person FROM delivery WHERE report_id = $1 ORDER BY id', [id]); // prettier-ignore
+  world.rows<{ number: number; plain: string; person: number }>(
+    'SELECT number, plain, person_id AS person FROM delivery WHERE report_id = $1 ORDER BY id',
+    [id],
+  );
 
 describe('ten minutes’ gathering', () => {
   it('takes alerts at 10:00, 10:04 and 10:11 in cuts at 10:10 and 10:21', async () => {
@@ -86,11 +98,18 @@ describe('ten minutes’ gathering', () => {
     // Ravi hears of it at once by a report of his own; Inés by the one that gathers.
     await world.pass(HOUR);
     setPrice(world, 3000, SLUGS[0]);
-    const watch = await startWatch(world, { audiences: ['list:1'], slug: SLUGS[0] ?? '', condition: fallsBelow('22.00') });
+    const watch = await startWatch(world, {
+      audiences: ['list:1'],
+      slug: SLUGS[0] ?? '',
+      condition: fallsBelow('22.00'),
+    });
     const [rule] = await world.rows<{ id: number }>('SELECT id FROM rule WHERE watch_id = $1', [watch]);
     await startWatch(world, { audiences: ravi(), slug: SLUGS[1] ?? '', condition: fallsBelow('1.00') });
     const [own] = await world.rows<{ id: ReportId }>('SELECT max(id) AS id FROM report');
-    await world.rows('INSERT INTO report_rule (report_id, rule_id, joined_at) VALUES ($1, $2, now())', [own?.id, rule?.id]);
+    await world.rows('INSERT INTO report_rule (report_id, rule_id, joined_at) VALUES ($1, $2, now())', [
+      own?.id,
+      rule?.id,
+    ]);
     await world.pass(0);
     setPrice(world, 2000, SLUGS[0]);
     await askForLook(world.pool, watch, world.now);
@@ -99,7 +118,10 @@ describe('ten minutes’ gathering', () => {
     await world.pass(ten + 10 * MINUTE - world.now);
     expect((await mails(report)).map(({ person }) => person)).toEqual([world.people.ines]);
     expect(
-      await world.rows(`SELECT decision, in_favour_of AS report FROM telling WHERE report_id = $1 AND person_id = $2`, [report, world.people.ravi]),
+      await world.rows(`SELECT decision, in_favour_of AS report FROM telling WHERE report_id = $1 AND person_id = $2`, [
+        report,
+        world.people.ravi,
+      ]),
     ).toEqual([{ decision: 'stood back', report: own?.id }]);
   });
 
@@ -137,7 +159,10 @@ describe('ten minutes’ gathering', () => {
     const gone = await startWatch(world, { audiences: ravi(), slug: SLUGS[0] ?? '', condition: fallsBelow('1.00') });
     await world.pass(0);
     expect(
-      await world.rows('SELECT DISTINCT j.report_id AS id FROM report_rule j JOIN rule u ON u.id = j.rule_id WHERE u.watch_id = $1', [gone]),
+      await world.rows(
+        'SELECT DISTINCT j.report_id AS id FROM report_rule j JOIN rule u ON u.id = j.rule_id WHERE u.watch_id = $1',
+        [gone],
+      ),
     ).toEqual([{ id: report }]);
     world.standins.world.push('page', SLUGS[0] ?? '', 'missing');
     for (let look = 0; look < 8; look += 1) {

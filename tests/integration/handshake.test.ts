@@ -26,7 +26,8 @@ async function refusal(server: Server): Promise<string> {
   return fetched.ok ? 'it came' : describeFetchProblem(fetched.error);
 }
 
-const secure = (options: ServerOptions) => createSecure({ ...SELF_SIGNED, ...options }, (_request, response) => void response.end('<p>£24.00</p>'));
+const secure = (options: ServerOptions) =>
+  createSecure({ ...SELF_SIGNED, ...options }, (_request, response) => void response.end('<p>£24.00</p>'));
 
 describe('where no encrypted connection comes about, it is said in words', () => {
   it('that the site speaks without encryption alone', async () => {
@@ -41,7 +42,9 @@ describe('where no encrypted connection comes about, it is said in words', () =>
   });
 
   it('that it breaks off', async () => {
-    expect(await refusal(createSocket((socket) => void socket.once('data', () => socket.destroy())))).toMatch(/broke off/);
+    expect(await refusal(createSocket((socket) => void socket.once('data', () => socket.destroy())))).toMatch(
+      /broke off/,
+    );
   });
 
   it('that it made its certificate itself', async () => {
@@ -49,11 +52,17 @@ describe('where no encrypted connection comes about, it is said in words', () =>
   });
 
   it('that something there is no web site at all', async () => {
-    expect(await refusal(createSocket((socket) => void socket.end('220 mail.example ESMTP ready\r\n')))).toMatch(/without encryption|broke off/);
+    expect(await refusal(createSocket((socket) => void socket.end('220 mail.example ESMTP ready\r\n')))).toMatch(
+      /without encryption|broke off/,
+    );
   });
 
   it('but never in the letters of a program', async () => {
-    for (const server of [createPlain(() => undefined), createSocket((socket) => void socket.destroy()), secure({ maxVersion: 'TLSv1.2' })])
+    for (const server of [
+      createPlain(() => undefined),
+      createSocket((socket) => void socket.destroy()),
+      secure({ maxVersion: 'TLSv1.2' }),
+    ])
       expect(await refusal(server)).not.toMatch(/err_|ssl|openssl|eproto|econn/i);
   });
 });

@@ -30,7 +30,8 @@ import { mailFile } from '#server/deliver/mail';
 import { editionRows } from '#core/tell/edition/sheet';
 import { editionFile, fileName } from '#server/files/edition-files';
 
-// Names and values from outside through every mail, header and file that tells of them: none gets out of its place (18).
+// Names and values from outside through every mail, header and file that tells of them: none gets out of its place
+// (18).
 
 const NAMES = 10_000;
 const A_MAIL = 20;
@@ -39,11 +40,59 @@ const place = { locale: 'en-GB', zone: 'Europe/London' };
 const HOME = 'https://shrike.example';
 
 const PIECES = [
-  '<script>alert(1)</script>', '"><img src=x onerror=alert(1)>', "' onmouseover='x", '</td></table><form action=//x>', '<!--', '-->', ']]>', '<![CDATA[', '&lt;b&gt;', '&#x3c;i&#62;', '&',
-  '\r\nBcc: eve@evil.example', '\nSubject: mine', '%0d%0aX-A: b', '\u2028To: x@y.z', '=?utf-8?q?=0d=0aBcc:_x@y.z?=', '=1+1', '=HYPERLINK("http://evil.example")', '+cmd|\' /C calc\'!A0', '-2+3', '@SUM(A1)', '\t=1',
-  '{{ report }}', '{% for i in (1..9) %}x{% endfor %}', '{{ 9 | times: 9 }}', '\u202Eevil', '\u2066\u2069', '\u0000', '\u0007\u001b[31m', '\ud800', '\udc00x', '👩‍👩‍👧‍👦', 'é̂'.repeat(40), 'x'.repeat(3000), '日本語のとても長い名前',
-  'javascript:alert(1)', 'data:text/html,<b>', 'https://evil.example/', '../../etc/passwd', 'a;b,c"d"', '\\', '`${1}`', '$(id)', "'; DROP TABLE edition; --", '__proto__', 'constructor', '', ' ', '\u00a0', '0', 'NaN', 'null',
-]; // prettier-ignore
+  '<script>alert(1)</script>',
+  '"><img src=x onerror=alert(1)>',
+  "' onmouseover='x",
+  '</td></table><form action=//x>',
+  '<!--',
+  '-->',
+  ']]>',
+  '<![CDATA[',
+  '&lt;b&gt;',
+  '&#x3c;i&#62;',
+  '&',
+  '\r\nBcc: eve@evil.example',
+  '\nSubject: mine',
+  '%0d%0aX-A: b',
+  '\u2028To: x@y.z',
+  '=?utf-8?q?=0d=0aBcc:_x@y.z?=',
+  '=1+1',
+  '=HYPERLINK("http://evil.example")',
+  "+cmd|' /C calc'!A0",
+  '-2+3',
+  '@SUM(A1)',
+  '\t=1',
+  '{{ report }}',
+  '{% for i in (1..9) %}x{% endfor %}',
+  '{{ 9 | times: 9 }}',
+  '\u202Eevil',
+  '\u2066\u2069',
+  '\u0000',
+  '\u0007\u001b[31m',
+  '\ud800',
+  '\udc00x',
+  '👩‍👩‍👧‍👦',
+  'é̂'.repeat(40),
+  'x'.repeat(3000),
+  '日本語のとても長い名前',
+  'javascript:alert(1)',
+  'data:text/html,<b>',
+  'https://evil.example/',
+  '../../etc/passwd',
+  'a;b,c"d"',
+  '\\',
+  '`${1}`',
+  '$(id)',
+  "'; DROP TABLE edition; --",
+  '__proto__',
+  'constructor',
+  '',
+  ' ',
+  '\u00a0',
+  '0',
+  'NaN',
+  'null',
+];
 
 /** A generator of numbers from a seed (mulberry32). */
 function seeded(seed: number): () => number {
@@ -59,7 +108,8 @@ function seeded(seed: number): () => number {
 const random = seeded(20261129);
 const pick = (): string => PIECES[Math.floor(random() * PIECES.length)] ?? '';
 /** A name as somebody outside gives it; what is kept has gone through the one door that makes text sound. */
-const hostile = (): string => soundText(soundText([pick(), pick(), random() < 0.5 ? pick() : ''].join(random() < 0.5 ? '' : ' ')).slice(0, 4_000));
+const hostile = (): string =>
+  soundText(soundText([pick(), pick(), random() < 0.5 ? pick() : ''].join(random() < 0.5 ? '' : ' ')).slice(0, 4_000));
 
 const text = (words: string): Value => ({ kind: 'text', text: words });
 
@@ -74,9 +124,16 @@ function moveOf(seq: number): Move {
     listings: [hostile()],
   };
   const record = {
-    watch: seq as WatchId, id: seq as RecordId, name, subject: name, variant: hostile(), site: { id: seq as SiteId, name: site, kind: 'rival' as const }, tags: [hostile()],
-    item: seq % 3 === 0 ? item : null, page: `https://shop.example/${encodeURIComponent(hostile())}`,
-  }; // prettier-ignore
+    watch: seq as WatchId,
+    id: seq as RecordId,
+    name,
+    subject: name,
+    variant: hostile(),
+    site: { id: seq as SiteId, name: site, kind: 'rival' as const },
+    tags: [hostile()],
+    item: seq % 3 === 0 ? item : null,
+    page: `https://shop.example/${encodeURIComponent(hostile())}`,
+  };
   const change = compareReadings(text(`before ${hostile()}`), text(`after ${hostile()}`), 'neither');
   if (change === null) throw new Error('nothing moved');
   return {
@@ -92,14 +149,26 @@ function moveOf(seq: number): Move {
 }
 
 const newsOf = (move: Move): News => ({
-  subject: move.record.name, site: move.record.site.name, page: move.record.page, field: { key: 'f', label: move.field?.label ?? '' }, value: move.change.to, previous: move.change.from,
-  change: move.change, asked: { kind: 'change', asked: { field: 'f' } }, seenAt: CUT, lookedBefore: CUT - 1,
-}); // prettier-ignore
+  subject: move.record.name,
+  site: move.record.site.name,
+  page: move.record.page,
+  field: { key: 'f', label: move.field?.label ?? '' },
+  value: move.change.to,
+  previous: move.change.from,
+  change: move.change,
+  asked: { kind: 'change', asked: { field: 'f' } },
+  seenAt: CUT,
+  lookedBefore: CUT - 1,
+});
 
 function madeOf(moves: Move[]) {
   const [first] = moves;
   if (first === undefined) throw new Error('no moves');
-  const words = { subject: '{{ news }} {{ report }}', opening: '{{ sentence }} {{ reader }}', heading: '{{ group }} {{ reference }}' };
+  const words = {
+    subject: '{{ news }} {{ report }}',
+    opening: '{{ sentence }} {{ reader }}',
+    heading: '{{ group }} {{ reference }}',
+  };
   const own = random() < 0.5 ? { words } : {};
   const by = (['item', 'site', 'tag', 'brand', 'watch', 'none'] as const)[Math.floor(random() * 6)] ?? 'none';
   const order = { ...blankOrder(place.zone, ['list:1']), by, shows: 'each' as const, ...own };
@@ -113,38 +182,135 @@ function madeOf(moves: Move[]) {
     tooMany: false,
     quietCuts: 0,
   };
-  const alerts = [{ id: 1 as AlertId, watch: 1 as WatchId, move: null, rule: 1 as RuleId, record: first.record, news: newsOf(first) }];
+  const alerts = [
+    { id: 1 as AlertId, watch: 1 as WatchId, move: null, rule: 1 as RuleId, record: first.record, news: newsOf(first) },
+  ];
   const broken = [
     {
-      watch: 3 as WatchId, subject: hostile(), site: hostile(), page: 'https://shop.example/e', kind: 'failing' as const, cause: 'not readable' as const, sentence: hostile(), since: CUT,
-      lastGood: { label: hostile(), value: text(hostile()) }, elsewhere: [hostile()], of: { tags: [], site: { name: 'x', kind: 'rival' as const }, items: [] },
+      watch: 3 as WatchId,
+      subject: hostile(),
+      site: hostile(),
+      page: 'https://shop.example/e',
+      kind: 'failing' as const,
+      cause: 'not readable' as const,
+      sentence: hostile(),
+      since: CUT,
+      lastGood: { label: hostile(), value: text(hostile()) },
+      elsewhere: [hostile()],
+      of: { tags: [], site: { name: 'x', kind: 'rival' as const }, items: [] },
     },
-  ]; // prettier-ignore
-  const gathered = { moves, stood: new Map(), offers: new Map(), priced: new Map(), since: new Map(), alerts, broken, coverage };
-  return { order, gathered, document: composeEdition(order, { from: CUT, until: CUT + DAY, missed: null }, gathered), broken };
+  ];
+  const gathered = {
+    moves,
+    stood: new Map(),
+    offers: new Map(),
+    priced: new Map(),
+    since: new Map(),
+    alerts,
+    broken,
+    coverage,
+  };
+  return {
+    order,
+    gathered,
+    document: composeEdition(order, { from: CUT, until: CUT + DAY, missed: null }, gathered),
+    broken,
+  };
 }
 
 function mailsOf(moves: Move[]) {
   const { order, gathered, document, broken } = madeOf(moves);
   const [report, readerName] = [hostile() || 'A report', hostile()];
   const frame = { report, edition: 3, readerName, readerNumber: 7, made: CUT, reportLink: `${HOME}/editions/9`, place };
-  const alerts = moves.slice(0, 2).map((move) => ({ news: newsOf(move), watch: `${HOME}/watches/1`, takeOn: `${HOME}/take/x` }));
+  const alerts = moves
+    .slice(0, 2)
+    .map((move) => ({ news: newsOf(move), watch: `${HOME}/watches/1`, takeOn: `${HOME}/take/x` }));
   const digest = digestMail({ ...frame, document, home: HOME, told: new Map(), next: null });
   const parts = digestParts({ document, place, reportLink: frame.reportLink, home: HOME, told: new Map() });
   const messages: Message[] = [
     digest,
     alertMail({ ...frame, coverage: 'Covers one run.', alerts }),
     noticeMail({ ...frame, notices: broken.map((each) => ({ ...each, lastGoodAt: CUT, watch: `${HOME}/watches/3` })) }),
-    keptMail({ ...frame, kept: [{ edition: 2, made: CUT, link: `${HOME}/editions/2`, parts }], before: 0, tooOld: 0, heard: 0 }),
-    confirmMail({ readerName, address: 'tom@heatherlow.example', askedBy: hostile(), reports: [hostile()], link: `${HOME}/confirm/x`, until: CUT, place }),
-    inviteMail({ readerName, address: 'tom@heatherlow.example', invitedBy: hostile(), reports: [hostile()], link: `${HOME}/invited/x`, until: CUT, place }),
-    allowanceMail({ readerName, made: CUT, link: `${HOME}/mail`, place, spent: [{ of: 'mails a reader', within: 'an hour', about: { key: '1', name: hostile() }, used: 8, most: 10 }] }),
-  ]; // prettier-ignore
+    keptMail({
+      ...frame,
+      kept: [{ edition: 2, made: CUT, link: `${HOME}/editions/2`, parts }],
+      before: 0,
+      tooOld: 0,
+      heard: 0,
+    }),
+    confirmMail({
+      readerName,
+      address: 'tom@heatherlow.example',
+      askedBy: hostile(),
+      reports: [hostile()],
+      link: `${HOME}/confirm/x`,
+      until: CUT,
+      place,
+    }),
+    inviteMail({
+      readerName,
+      address: 'tom@heatherlow.example',
+      invitedBy: hostile(),
+      reports: [hostile()],
+      link: `${HOME}/invited/x`,
+      until: CUT,
+      place,
+    }),
+    allowanceMail({
+      readerName,
+      made: CUT,
+      link: `${HOME}/mail`,
+      place,
+      spent: [{ of: 'mails a reader', within: 'an hour', about: { key: '1', name: hostile() }, used: 8, most: 10 }],
+    }),
+  ];
   return { report, readerName, digest, document, messages, lines: linesOf(order, gathered) };
 }
 
-const TAGS = new Set(['html', 'head', 'meta', 'title', 'style', 'body', 'table', 'tbody', 'tr', 'td', 'th', 'h1', 'h2', 'p', 'span', 'a', 'br', 'ul', 'li', 'ins', 'del', 'strong', 'em', 's', 'u', 'b']); // prettier-ignore
-const ATTRIBUTES = new Set(['lang', 'charset', 'name', 'content', 'class', 'style', 'role', 'width', 'cellpadding', 'cellspacing', 'align', 'colspan', 'scope', 'href']); // prettier-ignore
+const TAGS = new Set([
+  'html',
+  'head',
+  'meta',
+  'title',
+  'style',
+  'body',
+  'table',
+  'tbody',
+  'tr',
+  'td',
+  'th',
+  'h1',
+  'h2',
+  'p',
+  'span',
+  'a',
+  'br',
+  'ul',
+  'li',
+  'ins',
+  'del',
+  'strong',
+  'em',
+  's',
+  'u',
+  'b',
+]);
+const ATTRIBUTES = new Set([
+  'lang',
+  'charset',
+  'name',
+  'content',
+  'class',
+  'style',
+  'role',
+  'width',
+  'cellpadding',
+  'cellspacing',
+  'align',
+  'colspan',
+  'scope',
+  'href',
+]);
 
 /** What a page holds that none of ours does: elements, attributes, addresses. */
 function foreign(html: string): string[] {
@@ -165,7 +331,19 @@ function foreign(html: string): string[] {
   return [...new Set(found)];
 }
 
-const HEADERS = new Set(['from', 'to', 'message-id', 'subject', 'auto-submitted', 'list-unsubscribe', 'list-unsubscribe-post', 'list', 'content-type', 'mime-version', 'date']); // prettier-ignore
+const HEADERS = new Set([
+  'from',
+  'to',
+  'message-id',
+  'subject',
+  'auto-submitted',
+  'list-unsubscribe',
+  'list-unsubscribe-post',
+  'list',
+  'content-type',
+  'mime-version',
+  'date',
+]);
 
 const batches = Array.from({ length: NAMES / A_MAIL }, (_, batch) =>
   mailsOf(Array.from({ length: A_MAIL }, (__, n) => moveOf(batch * A_MAIL + n + 1))),
@@ -174,7 +352,8 @@ const PATIENCE_MS = 180_000;
 
 describe(`${NAMES} names and values`, { timeout: PATIENCE_MS }, () => {
   it('bring no element, attribute or address into a page', () => {
-    for (const { messages } of batches) for (const { html } of messages) expect(foreign(withoutDrawn(html))).toEqual([]);
+    for (const { messages } of batches)
+      for (const { html } of messages) expect(foreign(withoutDrawn(html))).toEqual([]);
   });
 
   it('make no control character of a line of plain text, nor a second line of a subject', () => {
@@ -191,12 +370,21 @@ describe(`${NAMES} names and values`, { timeout: PATIENCE_MS }, () => {
     for (const { digest, readerName, report } of batches) {
       const files = [{ name: `${fileName(report)}-3.csv`, type: 'text/csv', body: Buffer.from('a,b') }];
       const mail = {
-        messageId: '<9.x@heatherlow.example>', to: { name: readerName, address: 'ravi@heatherlow.example' }, subject: digest.subject, html: digest.html, text: digest.text,
-        leave: `${HOME}/leave/x`, thread: [], files, sentAgain: false,
-      }; // prettier-ignore
+        messageId: '<9.x@heatherlow.example>',
+        to: { name: readerName, address: 'ravi@heatherlow.example' },
+        subject: digest.subject,
+        html: digest.html,
+        text: digest.text,
+        leave: `${HOME}/leave/x`,
+        thread: [],
+        files,
+        sentAgain: false,
+      };
       const read = await simpleParser(await mailFile('Shrike <shrike@heatherlow.example>', mail, CUT));
       expect([...read.headers.keys()].filter((header) => !HEADERS.has(header))).toEqual([]);
-      expect([read.to ?? []].flat().flatMap(({ value }) => value.map(({ address }) => address))).toEqual(['ravi@heatherlow.example']);
+      expect([read.to ?? []].flat().flatMap(({ value }) => value.map(({ address }) => address))).toEqual([
+        'ravi@heatherlow.example',
+      ]);
       expect([read.cc, read.bcc]).toEqual([undefined, undefined]);
       expect(read.subject?.replace(/\s+/g, ' ').trim()).toBe(digest.subject.replace(/\s+/g, ' ').trim());
       expect(read.attachments.map(({ filename }) => filename)).toEqual([expect.stringMatching(/^[a-z0-9-]+-3\.csv$/)]);
@@ -206,11 +394,15 @@ describe(`${NAMES} names and values`, { timeout: PATIENCE_MS }, () => {
   it('run nothing in a table, and every row is read back', async () => {
     for (const [at, { lines, report }] of batches.entries()) {
       const of = { report, edition: 3, from: CUT, until: CUT + DAY };
-      const csv = Papa.parse<string[]>((await editionFile('csv', editionRows(lines), of)).toString(), { skipEmptyLines: true });
+      const csv = Papa.parse<string[]>((await editionFile('csv', editionRows(lines), of)).toString(), {
+        skipEmptyLines: true,
+      });
       expect(csv.errors).toEqual([]);
       expect(csv.data).toHaveLength(1 + A_MAIL);
       for (const cell of csv.data.flat()) if (/^[=+\-@\t\r]/.test(cell)) expect(cell).toMatch(/^-?\d+(\.\d+)?$/);
-      const json = JSON.parse((await editionFile('json', editionRows(lines), of)).toString()) as { lines: { record: string }[] };
+      const json = JSON.parse((await editionFile('json', editionRows(lines), of)).toString()) as {
+        lines: { record: string }[];
+      };
       expect(json.lines).toHaveLength(A_MAIL);
       if (at % 20 !== 0) continue;
       const book = new ExcelJS.Workbook();
@@ -224,7 +416,14 @@ describe(`${NAMES} names and values`, { timeout: PATIENCE_MS }, () => {
   it('stay whole XML in a feed, JSON in a post, and a segment in a text whose link leads to us', () => {
     for (const { digest, report, document } of batches) {
       const entries = [
-        { id: 'tag:x,2026:1', title: digest.subject, updated: CUT, link: `${HOME}/editions/1`, summary: digest.text, html: digest.html },
+        {
+          id: 'tag:x,2026:1',
+          title: digest.subject,
+          updated: CUT,
+          link: `${HOME}/editions/1`,
+          summary: digest.text,
+          html: digest.html,
+        },
       ];
       const feed = atomFeed({
         id: 'tag:x,2026:r',
@@ -238,8 +437,17 @@ describe(`${NAMES} names and values`, { timeout: PATIENCE_MS }, () => {
       const xml = parseXmlDocument(feed);
       expect(xml.documentElement?.children.filter(({ localName }) => localName === 'entry')).toHaveLength(1);
       const event = cloudEvent({
-        id: '9.x', source: HOME, made: CUT, report: { id: 1, name: report }, edition: { id: 9, number: 3 }, number: 7, weight: null, subject: digest.subject, text: digest.text, facts: editionFacts(document),
-      }); // prettier-ignore
+        id: '9.x',
+        source: HOME,
+        made: CUT,
+        report: { id: 1, name: report },
+        edition: { id: 9, number: 3 },
+        number: 7,
+        weight: null,
+        subject: digest.subject,
+        text: digest.text,
+        facts: editionFacts(document),
+      });
       expect((JSON.parse(event) as { data: { facts: unknown[] } }).data.facts.length).toBeGreaterThan(A_MAIL - 1);
       const said = shortText(digest.subject, `${HOME}/m/abcdefghijkl`);
       const { length, most } = segmentOf(said);

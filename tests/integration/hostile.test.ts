@@ -22,7 +22,9 @@ let world: TestWorld;
 let site: Site;
 let body = '';
 beforeAll(async () => {
-  site = await openSite({ '/data': (_, response) => response.writeHead(200, { 'content-type': 'application/json' }).end(body) });
+  site = await openSite({
+    '/data': (_, response) => response.writeHead(200, { 'content-type': 'application/json' }).end(body),
+  });
   world = await openWorld({ SHRIKE_ADMITTED: site.host });
 });
 afterAll(async () => {
@@ -38,7 +40,16 @@ async function turnInto(good: string, bad: string) {
   const [listing] = opened.ok ? listingsOf(opened.value) : [];
   if (listing === undefined) throw new Error('nothing is proposed');
   const { records, fields, identity } = listing;
-  const definition = { subject: 'Data', records, fields, identity, variant: null, chosen: null, leftOut: [], guards: [] };
+  const definition = {
+    subject: 'Data',
+    records,
+    fields,
+    identity,
+    variant: null,
+    chosen: null,
+    leftOut: [],
+    guards: [],
+  };
   const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: [] };
   const source = { address: `${site.base}/data`, host: site.host, site: 'Site', mostAtOnce: 4 };
   const id = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
@@ -111,7 +122,9 @@ describe('a run that fails in a way nobody thought of', () => {
     const [watch] = await world.rows<{ id: WatchId; problem: { sentence: string } }>('SELECT id, problem FROM watch');
     expect(watch?.problem.sentence).toContain('could not be kept (a sum that has no end)');
     expect(await world.rows('SELECT FROM change')).toEqual([]);
-    expect(await listRecords(world.pool, numbered(watch?.id ?? 0), { words: '', chosen: null, most: 100 })).toHaveLength(records.length);
+    expect(
+      await listRecords(world.pool, numbered(watch?.id ?? 0), { words: '', chosen: null, most: 100 }),
+    ).toHaveLength(records.length);
     failing.kept = false;
     world.now += 2 * HOUR;
     expect(await run()).toMatchObject({ outcome: 'read', changes: 2 });

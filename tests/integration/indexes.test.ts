@@ -7,7 +7,10 @@ beforeAll(async () => {
 });
 afterAll(() => world.close());
 
-/** Keys whose rows go with what they point at, and that no index leads to: whole, or of all rows that point at something. */
+/**
+ * Keys whose rows go with what they point at, and that no index leads to: whole, or of all rows that point at
+ * something.
+ */
 const UNLED = `
 SELECT c.conrelid::regclass::text || ' (' || string_agg(a.attname, ', ' ORDER BY k.place) || ')' AS key
 FROM pg_constraint c
@@ -23,6 +26,10 @@ GROUP BY c.oid, c.conrelid ORDER BY 1`;
 it('every key whose rows go with what they point at is led to by an index', async () => {
   expect(await world.rows(UNLED)).toEqual([]);
   expect(
-    (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM pg_constraint WHERE contype = 'f' AND confdeltype = 'c'`))[0]?.n,
+    (
+      await world.rows<{ n: number }>(
+        `SELECT count(*)::int AS n FROM pg_constraint WHERE contype = 'f' AND confdeltype = 'c'`,
+      )
+    )[0]?.n,
   ).toBeGreaterThan(10);
 });

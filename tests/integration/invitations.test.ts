@@ -28,13 +28,17 @@ const TOM = 'tom@heatherlow.example';
 const KEPT = '$argon2id$a password as it is kept';
 
 const invite = (id: PersonId) =>
-  inTransaction(world.pool, (db) => inviteToSignIn(world.services.pipeline, db, id, { name: 'Inés Calloway' }, world.now));
+  inTransaction(world.pool, (db) =>
+    inviteToSignIn(world.services.pipeline, db, id, { name: 'Inés Calloway' }, world.now),
+  );
 const open = (token: string) => openInvitation(world.services.pipeline.links, world.pool, token, world.now);
 
 /** The token of the latest mail to Tom that invites him. */
 async function mailedToken(): Promise<string> {
   await world.sendMail();
-  const [latest] = world.standins.room.list().filter(({ to, subject }) => to.includes(TOM) && subject.includes('invites you')); // prettier-ignore
+  const [latest] = world.standins.room
+    .list()
+    .filter(({ to, subject }) => to.includes(TOM) && subject.includes('invites you'));
   const mail = latest === undefined ? null : await world.standins.room.read(latest.id);
   return /\/invited\/([\w-]+)/.exec(mail?.text ?? '')?.[1] ?? '';
 }
@@ -46,29 +50,38 @@ async function invited(): Promise<string> {
 
 async function accept(token: string) {
   const opened = await open(token);
-  return opened.ok ? inTransaction(world.pool, (db) => acceptInvitation(db, opened.value, KEPT, world.now)) : opened.error;
+  return opened.ok
+    ? inTransaction(world.pool, (db) => acceptInvitation(db, opened.value, KEPT, world.now))
+    : opened.error;
 }
 
 describe('an invitation', () => {
-  it('is a mail of no number that nothing holds, whose link makes an account once and confirms the address by that', async () => {
-    const { tom } = world.people;
-    await world.pool.query('UPDATE person SET confirmed_at = NULL WHERE id = $1', [tom]);
-    const token = await invited();
-    expect(await world.rows(`SELECT number, state, purpose FROM delivery WHERE person_id = ${tom}`)).toEqual([{ number: null, state: 'sent', purpose: 'invitation' }]); // prettier-ignore
-    expect(await open(token)).toMatchObject({ ok: true, value: { person: tom, address: TOM, name: 'Tom Aske' } });
-    const account = await accept(token);
-    expect(account).toBeTypeOf('number');
-    expect(await findAccount(world.pool, TOM.toUpperCase())).toEqual({ id: account, password: KEPT });
-    expect((await findPersonById(world.pool, tom))?.confirmedAt).toBe(world.now);
-    expect(await accept(token)).toBe('used');
-    expect(await invite(tom)).toEqual({ ok: false, error: 'done' });
-  });
+  it(
+    'is a mail of no number that nothing holds, whose link makes an ' + 'account once and confirms the address by that',
+    async () => {
+      const { tom } = world.people;
+      await world.pool.query('UPDATE person SET confirmed_at = NULL WHERE id = $1', [tom]);
+      const token = await invited();
+      expect(await world.rows(`SELECT number, state, purpose FROM delivery WHERE person_id = ${tom}`)).toEqual([
+        { number: null, state: 'sent', purpose: 'invitation' },
+      ]);
+      expect(await open(token)).toMatchObject({ ok: true, value: { person: tom, address: TOM, name: 'Tom Aske' } });
+      const account = await accept(token);
+      expect(account).toBeTypeOf('number');
+      expect(await findAccount(world.pool, TOM.toUpperCase())).toEqual({ id: account, password: KEPT });
+      expect((await findPersonById(world.pool, tom))?.confirmedAt).toBe(world.now);
+      expect(await accept(token)).toBe('used');
+      expect(await invite(tom)).toEqual({ ok: false, error: 'done' });
+    },
+  );
 
   it('makes one account, however many use it at once', async () => {
     const opened = await open(await invited());
     if (!opened.ok) throw new Error(opened.error);
     const made = await Promise.all(
-      Array.from({ length: 6 }, () => inTransaction(world.pool, (db) => acceptInvitation(db, opened.value, KEPT, world.now))),
+      Array.from({ length: 6 }, () =>
+        inTransaction(world.pool, (db) => acceptInvitation(db, opened.value, KEPT, world.now)),
+      ),
     );
     expect(made.filter((account) => account !== null)).toHaveLength(1);
   });
@@ -107,7 +120,10 @@ describe('an invitation', () => {
     world.now += 11 * MINUTE;
     world.standins.world.push('mail', null, 'accepts');
     await invited();
-    expect(await world.rows(`SELECT state FROM delivery WHERE purpose = 'invitation' ORDER BY id`)).toEqual([{ state: 'given up' }, { state: 'sent' }]); // prettier-ignore
+    expect(await world.rows(`SELECT state FROM delivery WHERE purpose = 'invitation' ORDER BY id`)).toEqual([
+      { state: 'given up' },
+      { state: 'sent' },
+    ]);
   });
 
   it('ends after a week, and where it is taken back', async () => {
@@ -124,18 +140,40 @@ describe('an invitation', () => {
     const before = world.standins.room.list().length;
     await world.sendMail();
     expect(world.standins.room.list()).toHaveLength(before);
-    expect(await world.rows(`SELECT reason FROM delivery WHERE state = 'given up'`)).toEqual([{ reason: 'taken back' }]);
+    expect(await world.rows(`SELECT reason FROM delivery WHERE state = 'given up'`)).toEqual([
+      { reason: 'taken back' },
+    ]);
   });
 
   it('lets nobody in who has another address by now, was taken out, or comes with a link of another kind', async () => {
     const { tom } = world.people;
     const token = await invited();
     const { links } = world.services.pipeline;
-    const others = [links.confirm(tom, TOM, world.now)?.link, links.ownPage(tom, 1, world.now), links.takeOn(1, tom, world.now)];
-    for (const other of [...others.map((link) => link?.split('/').at(-1) ?? ''), `${token}x`, token.slice(0, -3), '', 'x'.repeat(900)])
+    const others = [
+      links.confirm(tom, TOM, world.now)?.link,
+      links.ownPage(tom, 1, world.now),
+      links.takeOn(1, tom, world.now),
+    ];
+    for (const other of [
+      ...others.map((link) => link?.split('/').at(-1) ?? ''),
+      `${token}x`,
+      token.slice(0, -3),
+      '',
+      'x'.repeat(900),
+    ])
       expect(await accept(other)).toBe('not ours');
     expect(links.openConfirm(token)).toBeNull();
-    const said = { name: 'Tom Aske', locale: 'en-GB', zone: 'Europe/London', quiet: null, mailHour: null, passes: null, phone: null, webhook: null, routes: BY_MAIL }; // prettier-ignore
+    const said = {
+      name: 'Tom Aske',
+      locale: 'en-GB',
+      zone: 'Europe/London',
+      quiet: null,
+      mailHour: null,
+      passes: null,
+      phone: null,
+      webhook: null,
+      routes: BY_MAIL,
+    };
     await setReader(world.pool, tom, { ...said, email: 'tom@elsewhere.example' }, world.now);
     expect(await accept(token)).toBe('other address');
     await setReader(world.pool, tom, { ...said, email: TOM }, world.now);
@@ -143,7 +181,8 @@ describe('an invitation', () => {
     const opened = await open(token);
     expect(await removeReader(world.pool, tom, world.now)).toBe(true);
     expect(await accept(token)).toBe('other address');
-    if (opened.ok) expect(await inTransaction(world.pool, (db) => acceptInvitation(db, opened.value, KEPT, world.now))).toBeNull();
+    if (opened.ok)
+      expect(await inTransaction(world.pool, (db) => acceptInvitation(db, opened.value, KEPT, world.now))).toBeNull();
     await world.pool.query('UPDATE person SET removed_at = NULL WHERE id = $1', [tom]);
   });
 });
@@ -169,7 +208,10 @@ describe('an account', () => {
   it('is the only one for one of two who end one another’s at once', async () => {
     const { tom, ines } = world.people;
     for (const person of [tom, ines])
-      await world.pool.query('INSERT INTO account (person_id, password, made_at) VALUES ($1, $2, now())', [person, KEPT]);
+      await world.pool.query('INSERT INTO account (person_id, password, made_at) VALUES ($1, $2, now())', [
+        person,
+        KEPT,
+      ]);
     const ended = await Promise.all([tom, ines].map((id) => inTransaction(world.pool, (db) => endAccount(db, id))));
     expect(ended.filter(Boolean)).toHaveLength(1);
   });

@@ -19,7 +19,8 @@ import { page, type Answer, type Site } from '../support/site';
 import { besideSite } from '../support/site-world';
 import { PRICE, type TestWorld } from '../support/world';
 
-// What rules ask of items, through the whole pipeline: ours, the agreed minimum, the other offers, wherever they are read.
+// What rules ask of items, through the whole pipeline: ours, the agreed minimum, the other offers, wherever they are
+// read.
 
 let site: Site;
 let world: TestWorld;
@@ -29,7 +30,8 @@ const show = (path: string, pounds: string) =>
   (answers[path] = page(`<html lang="en-GB"><body><h1>Smoker</h1><p class="price">${pounds}</p></body></html>`));
 const list = (rows: [ref: string, pounds: string][]) =>
   (answers['/list'] = page(
-    `<html lang="en-GB"><body><table><tr><th>ref</th><th>price</th></tr>${rows.map(([ref, pounds]) => `<tr><td>${ref}</td><td>£${pounds}</td></tr>`).join('')}</table></body></html>`,
+    '<html ' +
+      `lang="en-GB"><body><table><tr><th>ref</th><th>price</th></tr>${rows.map(([ref, pounds]) => `<tr><td>${ref}</td><td>£${pounds}</td></tr>`).join('')}</table></body></html>`,
   ));
 
 besideSite(answers, (...opened) => ([site, world] = opened));
@@ -41,7 +43,6 @@ beforeEach(async () => {
     ['Rival', 'rival'],
     ['Third', 'rival'],
   ] as const)
-    // prettier-ignore
     await setSite(world.pool, await ensureSite(world.pool, name), { name, kind });
 });
 
@@ -51,16 +52,32 @@ const LIST: WatchDefinition = {
   records: { from: 'rows', rows: 'table tr:has(td)' },
   identity: ['ref'],
   fields: [
-    { ...FIELD, key: 'ref', label: 'ref', role: 'identifier', type: { kind: 'text' }, locators: [{ way: 'css', selector: 'td:nth-of-type(1)' }] },
+    {
+      ...FIELD,
+      key: 'ref',
+      label: 'ref',
+      role: 'identifier',
+      type: { kind: 'text' },
+      locators: [{ way: 'css', selector: 'td:nth-of-type(1)' }],
+    },
     { ...FIELD, locators: [{ way: 'css', selector: 'td:nth-of-type(2)' }] },
   ],
 };
 
 const asked = { asked: { field: 'price' } };
 const below = (item: NonNullable<Asked['item']>, more: Partial<Asked> = {}): Clause => ({
-  kind: 'against', ...asked, other: { field: 'price', item, ...more }, is: 'below', by: { by: 'percent', percent: '0' as Decimal }, inclusive: false,
-}); // prettier-ignore
-const rule = (when: Condition, more: Partial<RuleDefinition> = {}): RuleDefinition => ({ when, whenAlreadyMet: 'wait', ...more });
+  kind: 'against',
+  ...asked,
+  other: { field: 'price', item, ...more },
+  is: 'below',
+  by: { by: 'percent', percent: '0' as Decimal },
+  inclusive: false,
+});
+const rule = (when: Condition, more: Partial<RuleDefinition> = {}): RuleDefinition => ({
+  when,
+  whenAlreadyMet: 'wait',
+  ...more,
+});
 
 let paths = 0;
 
@@ -76,7 +93,10 @@ async function watchAt(
   const source = { address: site.base + path, host: site.host, site: siteName, mostAtOnce: 4 };
   const plans = rules.map((definition) => ({ id: null, definition, audiences: [`person:${world.people.ines}`] }));
   const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: plans };
-  return { id: await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now)), path };
+  return {
+    id: await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now)),
+    path,
+  };
 }
 
 const editing = () => ({ person: world.people.ines, at: world.now });
@@ -87,16 +107,18 @@ async function addItem(reference: string, cells: [Cell, string][] = []): Promise
     if (!next.ok) throw new Error(next.error);
     return next.value;
   }, blankItem(reference));
-  await inTransaction(world.pool, (db) => editItems(db, [{ id: null, before: null, after: item }], 'Europe/London', editing()));
+  await inTransaction(world.pool, (db) =>
+    editItems(db, [{ id: null, before: null, after: item }], 'Europe/London', editing()),
+  );
   return (await itemsCalled(world.pool, [reference]))[0]?.id ?? (0 as ItemId);
 }
 
 /** Joins the records of a watch to an item: its only one, or that of an identity. */
 async function join(watch: WatchId, item: ItemId | null, identity?: string): Promise<void> {
-  const records = await world.rows<{ id: RecordId }>('SELECT id FROM record WHERE watch_id = $1 AND ($2::text IS NULL OR identity = $2)', [
-    watch,
-    identity ?? null,
-  ]);
+  const records = await world.rows<{ id: RecordId }>(
+    'SELECT id FROM record WHERE watch_id = $1 AND ($2::text IS NULL OR identity = $2)',
+    [watch, identity ?? null],
+  );
   await inTransaction(world.pool, (db) =>
     joinRecords(
       db,
@@ -106,10 +128,16 @@ async function join(watch: WatchId, item: ItemId | null, identity?: string): Pro
   );
 }
 
-const told = async () => (await world.rows<{ told: string }>('SELECT told FROM alert ORDER BY id')).map((alert) => alert.told);
-const states = async () => (await world.rows<{ name: string }>('SELECT name FROM rule_state ORDER BY rule_id, record_id')).map(({ name }) => name);
+const told = async () =>
+  (await world.rows<{ told: string }>('SELECT told FROM alert ORDER BY id')).map((alert) => alert.told);
+const states = async () =>
+  (await world.rows<{ name: string }>('SELECT name FROM rule_state ORDER BY rule_id, record_id')).map(
+    ({ name }) => name,
+  );
 const closed = async () =>
-  (await world.rows<{ because: string | null }>('SELECT closed_because AS because FROM episode ORDER BY id')).map(({ because }) => because);
+  (await world.rows<{ because: string | null }>('SELECT closed_because AS because FROM episode ORDER BY id')).map(
+    ({ because }) => because,
+  );
 
 describe('a price against ours', () => {
   it('is met when either side is read, and left when ours follows', async () => {
@@ -133,7 +161,10 @@ describe('a price against ours', () => {
 
   it('goes by what is typed for a channel where that is not read, and by a change of it at the next look', async () => {
     const rival = await watchAt('Rival', '£24.00', [rule(below('ours'))]);
-    const item = await addItem('HL-1', [[{ of: 'price', channel: 'Ours' }, '£20.00'], [{ of: 'price', channel: 'Trade' }, '£15.00']]); // prettier-ignore
+    const item = await addItem('HL-1', [
+      [{ of: 'price', channel: 'Ours' }, '£20.00'],
+      [{ of: 'price', channel: 'Trade' }, '£15.00'],
+    ]);
     await world.pass(0);
     await join(rival.id, item);
     await world.pass(HOUR);
@@ -141,7 +172,12 @@ describe('a price against ours', () => {
     const [before] = await itemsCalled(world.pool, ['HL-1']);
     const after = withCell(before as Item, { of: 'price', channel: 'Ours' }, '£25.00', 'en-GB');
     await inTransaction(world.pool, (db) =>
-      editItems(db, [{ id: item, before: before as Item, after: after.ok ? after.value : null }], 'Europe/London', editing()),
+      editItems(
+        db,
+        [{ id: item, before: before as Item, after: after.ok ? after.value : null }],
+        'Europe/London',
+        editing(),
+      ),
     );
     // The page is the same to the byte.
     await world.pass(HOUR);
@@ -222,7 +258,11 @@ describe('a place among the offers of an item', () => {
 
   it('of a list is judged on its own record alone, and among all records where they are read', async () => {
     const ours = await watchAt('Ours', '£20.00');
-    list([['a', '22.00'], ['b', '21.00'], ['c', '30.00']]); // prettier-ignore
+    list([
+      ['a', '22.00'],
+      ['b', '21.00'],
+      ['c', '30.00'],
+    ]);
     const among: Clause = { kind: 'place', ...asked, among: 'records', end: 'lowest', how: 'has' };
     const { id } = await watchAt('Rival', '', [rule({ all: [below('ours'), among] })], LIST);
     const item = await addItem('HL-1');
@@ -235,7 +275,11 @@ describe('a place among the offers of an item', () => {
     show(ours.path, '£23.00');
     await world.pass(HOUR);
     expect(await told()).toEqual([]);
-    list([['a', '20.50'], ['b', '21.00'], ['c', '30.00']]); // prettier-ignore
+    list([
+      ['a', '20.50'],
+      ['b', '21.00'],
+      ['c', '30.00'],
+    ]);
     await world.pass(HOUR);
     expect(await told()).toEqual(['alert']);
   });
@@ -260,49 +304,87 @@ describe('the records that a rule runs for', () => {
   const change: Clause = { kind: 'change', ...asked };
 
   it('are those whose item has a property', async () => {
-    list([['a', '5.00'], ['b', '6.00']]); // prettier-ignore
-    const { id } = await watchAt('Rival', '', [rule(change, { only: [{ by: 'item', property: 'brand', is: 'ling' }] })], LIST);
+    list([
+      ['a', '5.00'],
+      ['b', '6.00'],
+    ]);
+    const { id } = await watchAt(
+      'Rival',
+      '',
+      [rule(change, { only: [{ by: 'item', property: 'brand', is: 'ling' }] })],
+      LIST,
+    );
     const ling = await addItem('HL-1', [[{ of: 'brand' }, 'Ling']]);
     const other = await addItem('HL-2', [[{ of: 'brand' }, 'Bell']]);
     await world.pass(0);
     await join(id, ling, 'a');
     await join(id, other, 'b');
     await world.pass(HOUR);
-    list([['a', '5.10'], ['b', '6.10']]); // prettier-ignore
+    list([
+      ['a', '5.10'],
+      ['b', '6.10'],
+    ]);
     await world.pass(HOUR);
     expect((await told()).length).toBe(1);
   });
 
   it('are those of which a field says so', async () => {
-    list([['a', '5.00'], ['b', '6.00']]); // prettier-ignore
+    list([
+      ['a', '5.00'],
+      ['b', '6.00'],
+    ]);
     await watchAt('Rival', '', [rule(change, { only: [{ by: 'field', field: 'ref', is: 'B' }] })], LIST);
     await world.pass(0);
-    list([['a', '5.10'], ['b', '6.10']]); // prettier-ignore
+    list([
+      ['a', '5.10'],
+      ['b', '6.10'],
+    ]);
     await world.pass(HOUR);
     expect((await told()).length).toBe(1);
   });
 
-  const highest = (anew: 'never' | 'day') => [{ by: 'highest' as const, field: 'price', count: 2, anew, zone: 'Europe/London' }];
+  const highest = (anew: 'never' | 'day') => [
+    { by: 'highest' as const, field: 'price', count: 2, anew, zone: 'Europe/London' },
+  ];
   const over: Clause = {
-    kind: 'level', of: asked, limits: { is: 'above', limit: { kind: 'money', amount: '8.50' as Decimal, currency: 'GBP' }, inclusive: false },
-  }; // prettier-ignore
-  const chosen = async () => (await world.rows<{ choice: { in: string[] } | null }>('SELECT choice FROM rule')).map(({ choice }) => choice?.in);
+    kind: 'level',
+    of: asked,
+    limits: { is: 'above', limit: { kind: 'money', amount: '8.50' as Decimal, currency: 'GBP' }, inclusive: false },
+  };
+  const chosen = async () =>
+    (await world.rows<{ choice: { in: string[] } | null }>('SELECT choice FROM rule')).map(({ choice }) => choice?.in);
 
   it('are the highest of them, chosen once', async () => {
-    list([['a', '5.00'], ['b', '9.00'], ['c', '8.00']]); // prettier-ignore
+    list([
+      ['a', '5.00'],
+      ['b', '9.00'],
+      ['c', '8.00'],
+    ]);
     await watchAt('Rival', '', [rule(over, { only: highest('never'), whenAlreadyMet: 'raise' })], LIST);
     await world.pass(0);
     expect([await told(), await chosen()]).toEqual([['alert'], [['b', 'c']]]);
-    list([['a', '9.50'], ['b', '9.00'], ['c', '8.00']]); // prettier-ignore
+    list([
+      ['a', '9.50'],
+      ['b', '9.00'],
+      ['c', '8.00'],
+    ]);
     await world.pass(2 * DAY);
     expect([await told(), await chosen()]).toEqual([['alert'], [['b', 'c']]]);
   });
 
   it('are the highest of them, chosen anew each day; who is no longer one of them is closed', async () => {
-    list([['a', '5.00'], ['b', '9.00'], ['c', '8.00']]); // prettier-ignore
+    list([
+      ['a', '5.00'],
+      ['b', '9.00'],
+      ['c', '8.00'],
+    ]);
     await watchAt('Rival', '', [rule(over, { only: highest('day'), whenAlreadyMet: 'raise' })], LIST);
     await world.pass(0);
-    list([['a', '9.50'], ['b', '7.00'], ['c', '8.00']]); // prettier-ignore
+    list([
+      ['a', '9.50'],
+      ['b', '7.00'],
+      ['c', '8.00'],
+    ]);
     await world.pass(2 * DAY);
     expect([await chosen(), await closed()]).toEqual([[['a', 'c']], ['record gone', null]]);
     expect(await told()).toEqual(['alert', 'alert']);
@@ -316,13 +398,21 @@ describe('an edition by item', () => {
     const item = await addItem('HL-1');
     await world.pass(0);
     for (const { id } of [ours, rival, third]) await join(id, item);
-    const order = { ...blankOrder('Europe/London', [`person:${world.people.ines}`]), cadence: { cut: 'never' as const } };
+    const order = {
+      ...blankOrder('Europe/London', [`person:${world.people.ines}`]),
+      cadence: { cut: 'never' as const },
+    };
     const { ids } = world.services.pipeline;
-    const report = await inTransaction(world.pool, (db) => makeReport(db, ids, { name: 'By item', order }, world.people.ines, world.now));
+    const report = await inTransaction(world.pool, (db) =>
+      makeReport(db, ids, { name: 'By item', order }, world.people.ines, world.now),
+    );
     const edition = async () => {
       await inTransaction(world.pool, (db) => cutByHand(world.services.pipeline, db, report, world.now));
       await world.pass(0);
-      const rows = await world.rows<{ plain: string }>('SELECT plain FROM delivery WHERE report_id = $1 ORDER BY number DESC LIMIT 1', [report]);
+      const rows = await world.rows<{ plain: string }>(
+        'SELECT plain FROM delivery WHERE report_id = $1 ORDER BY number DESC LIMIT 1',
+        [report],
+      );
       return rows[0]?.plain ?? '';
     };
     delete answers[third.path];
@@ -340,15 +430,24 @@ describe('an edition by item', () => {
 
 describe('items', () => {
   it('are changed and undone at one go, once, and say who changed what', async () => {
-    await addItem('HL-1', [[{ of: 'name' }, 'Smoker'], [{ of: 'price', channel: 'Ours' }, '£20.00']]); // prettier-ignore
+    await addItem('HL-1', [
+      [{ of: 'name' }, 'Smoker'],
+      [{ of: 'price', channel: 'Ours' }, '£20.00'],
+    ]);
     const [before] = await listItems(world.pool, { words: 'smoker', after: '', most: 10 });
     if (before === undefined) throw new Error('the item is not there');
     const after = { ...before, name: 'Copper smoker', listings: {} };
-    const batch = await inTransaction(world.pool, (db) => editItems(db, [{ id: before.id, before, after }], 'Europe/London', editing()));
-    expect(await listItems(world.pool, { words: '', after: '', most: 10 })).toMatchObject([{ name: 'Copper smoker', listings: {} }]);
+    const batch = await inTransaction(world.pool, (db) =>
+      editItems(db, [{ id: before.id, before, after }], 'Europe/London', editing()),
+    );
+    expect(await listItems(world.pool, { words: '', after: '', most: 10 })).toMatchObject([
+      { name: 'Copper smoker', listings: {} },
+    ]);
     expect((await listEdits(world.pool, { of: null, before: null, most: 1 }))[0]).toMatchObject({
-      by: 'Inés Calloway', name: 'HL-1', what: ['name: Smoker → Copper smoker', 'price at Ours: 20.00 GBP → nothing'],
-    }); // prettier-ignore
+      by: 'Inés Calloway',
+      name: 'HL-1',
+      what: ['name: Smoker → Copper smoker', 'price at Ours: 20.00 GBP → nothing'],
+    });
     const undo = () => inTransactionIfOk(world.pool, (db) => undoEdits(db, batch ?? 0, 'Europe/London', editing()));
     expect(await undo()).toMatchObject({ ok: true });
     expect(await listItems(world.pool, { words: '', after: '', most: 10 })).toMatchObject([
@@ -362,10 +461,14 @@ describe('items', () => {
     const [before] = await itemsCalled(world.pool, ['HL-1']);
     if (before === undefined) throw new Error('the item is not there');
     const say = (name: string) =>
-      inTransaction(world.pool, (db) => editItems(db, [{ id, before, after: { ...before, name } }], 'Europe/London', editing()));
+      inTransaction(world.pool, (db) =>
+        editItems(db, [{ id, before, after: { ...before, name } }], 'Europe/London', editing()),
+      );
     const first = await say('One');
     await say('Two');
-    expect(await inTransactionIfOk(world.pool, (db) => undoEdits(db, first ?? 0, 'Europe/London', editing()))).toMatchObject({
+    expect(
+      await inTransactionIfOk(world.pool, (db) => undoEdits(db, first ?? 0, 'Europe/London', editing())),
+    ).toMatchObject({
       ok: false,
       error: 'changed since',
     });
@@ -377,8 +480,12 @@ describe('items', () => {
     await setSite(world.pool, await ensureSite(world.pool, 'Trade'), { name: 'Trade', kind: null });
     const [before] = await itemsCalled(world.pool, ['HL-1']);
     if (before === undefined) throw new Error('the item is not there');
-    await inTransaction(world.pool, (db) => editItems(db, [{ id, before, after: { ...before, name: 'Smoker' } }], 'Europe/London', editing()));
-    expect(await itemsCalled(world.pool, ['HL-1'])).toMatchObject([{ name: 'Smoker', listings: { Trade: { price: { amount: '20.00' } } } }]);
+    await inTransaction(world.pool, (db) =>
+      editItems(db, [{ id, before, after: { ...before, name: 'Smoker' } }], 'Europe/London', editing()),
+    );
+    expect(await itemsCalled(world.pool, ['HL-1'])).toMatchObject([
+      { name: 'Smoker', listings: { Trade: { price: { amount: '20.00' } } } },
+    ]);
   });
 
   it('take back a joining that is as it was left, and none that somebody changed since', async () => {
@@ -397,11 +504,20 @@ describe('items', () => {
   });
 
   it('undo nothing that is done to a stencil or a watch', async () => {
-    const stencil = { name: 'Low', rule: rule({ kind: 'change', asked: { field: 'price' } }), fields: [], present: {}, limits: { as: 'said' as const }, readers: { are: 'those of the watch' as const } }; // prettier-ignore
+    const stencil = {
+      name: 'Low',
+      rule: rule({ kind: 'change', asked: { field: 'price' } }),
+      fields: [],
+      present: {},
+      limits: { as: 'said' as const },
+      readers: { are: 'those of the watch' as const },
+    };
     await inTransaction(world.pool, (db) => addStencil(db, stencil, editing()));
     const [made] = await listEdits(world.pool, { of: null, before: null, most: 1 });
     expect(made).toMatchObject({ kind: 'stencil', undone: false });
-    expect(await inTransactionIfOk(world.pool, (db) => undoEdits(db, made?.batch ?? 0, 'Europe/London', editing()))).toMatchObject({ ok: false });
+    expect(
+      await inTransactionIfOk(world.pool, (db) => undoEdits(db, made?.batch ?? 0, 'Europe/London', editing())),
+    ).toMatchObject({ ok: false });
     expect((await listEdits(world.pool, { of: null, before: null, most: 1 }))[0]).toMatchObject({ undone: false });
   });
 
@@ -411,7 +527,9 @@ describe('items', () => {
     await world.pass(0);
     await join(rival.id, id);
     const [before] = await itemsCalled(world.pool, ['HL-1']);
-    const gone = await inTransaction(world.pool, (db) => editItems(db, [{ id, before: before as Item, after: null }], 'Europe/London', editing()));
+    const gone = await inTransaction(world.pool, (db) =>
+      editItems(db, [{ id, before: before as Item, after: null }], 'Europe/London', editing()),
+    );
     expect(await itemsCalled(world.pool, ['HL-1'])).toEqual([]);
     await inTransactionIfOk(world.pool, (db) => undoEdits(db, gone ?? 0, 'Europe/London', editing()));
     expect(await itemsCalled(world.pool, ['HL-1'])).toMatchObject([{ offers: 1 }]);

@@ -16,7 +16,18 @@ const SETTINGS = {
   SHRIKE_JOB_SWEEP_SECONDS: '1',
   SHRIKE_POLL_MS: '50',
 };
-const STEPS = ['claimed', 'fetched', 'read', 'judged', 'ordered', 'committed', 'taken', 'begun', 'accepted', 'recorded'];
+const STEPS = [
+  'claimed',
+  'fetched',
+  'read',
+  'judged',
+  'ordered',
+  'committed',
+  'taken',
+  'begun',
+  'accepted',
+  'recorded',
+];
 const READERS = 2;
 
 let world: TestWorld;
@@ -54,34 +65,38 @@ async function killAt(step: string): Promise<void> {
 }
 
 const messageIds = () => new Set(world.standins.room.list().map((mail) => mail.messageId));
-const count = async (table: string) => (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${table}`))[0]?.n ?? 0;
+const count = async (table: string) =>
+  (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${table}`))[0]?.n ?? 0;
 
 describe('a worker killed in the middle', () => {
-  it.each(STEPS.map((step, round) => ({ step, round: round + 1 })))('at “$step” loses nothing and tells nothing twice', async ({ step, round }) => {
-    world.now = Date.now();
-    world.standins.room.empty();
-    setPrice(world, 2400 + 10 * round);
-    await inTransaction(world.pool, (db) => askForLook(db, watch, Date.now()));
-    await killAt(step);
+  it.each(STEPS.map((step, round) => ({ step, round: round + 1 })))(
+    'at “$step” loses nothing and tells nothing twice',
+    async ({ step, round }) => {
+      world.now = Date.now();
+      world.standins.room.empty();
+      setPrice(world, 2400 + 10 * round);
+      await inTransaction(world.pool, (db) => askForLook(db, watch, Date.now()));
+      await killAt(step);
 
-    const worker = start('server/work/main.ts');
-    try {
-      const sent = async () => (await world.rows(`SELECT FROM delivery WHERE state = 'sent'`)).length;
-      await until(
-        async () => (await sent()) === READERS * round,
-        async () => `${await sent()} of ${READERS * round} deliveries were sent`,
-      );
-    } finally {
-      await stopChild(worker);
-    }
-    expect(messageIds().size).toBe(READERS);
-    expect(new Set(world.standins.room.list().flatMap((mail) => mail.to)).size).toBe(READERS);
-    expect([await count('change'), await count('alert'), await count('edition'), await count('delivery')]).toEqual([
-      round,
-      round,
-      round,
-      READERS * round,
-    ]);
-    expect(world.standins.room.list().some((mail) => mail.sentAgain)).toBe(step === 'begun' || step === 'accepted');
-  });
+      const worker = start('server/work/main.ts');
+      try {
+        const sent = async () => (await world.rows(`SELECT FROM delivery WHERE state = 'sent'`)).length;
+        await until(
+          async () => (await sent()) === READERS * round,
+          async () => `${await sent()} of ${READERS * round} deliveries were sent`,
+        );
+      } finally {
+        await stopChild(worker);
+      }
+      expect(messageIds().size).toBe(READERS);
+      expect(new Set(world.standins.room.list().flatMap((mail) => mail.to)).size).toBe(READERS);
+      expect([await count('change'), await count('alert'), await count('edition'), await count('delivery')]).toEqual([
+        round,
+        round,
+        round,
+        READERS * round,
+      ]);
+      expect(world.standins.room.list().some((mail) => mail.sentAgain)).toBe(step === 'begun' || step === 'accepted');
+    },
+  );
 });

@@ -30,13 +30,28 @@ beforeEach(() => world.clear());
 const count = async (what: string) => (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${what}`))[0]?.n;
 
 /** Starts a watch on whatever a stand-in's source proposes. */
-async function startListing(site: string, path: string, change: Partial<WatchDefinition> = {}, everyMinutes = 60): Promise<WatchId> {
+async function startListing(
+  site: string,
+  path: string,
+  change: Partial<WatchDefinition> = {},
+  everyMinutes = 60,
+): Promise<WatchId> {
   const host = `${site}.localhost:${world.standins.port}`;
   const address = `http://${host}${path}`;
-  const fetched = await world.services.pipeline.sources.fetch({ address, way: 'plain', request: {}, robotsHeeded: true });
+  const fetched = await world.services.pipeline.sources.fetch({
+    address,
+    way: 'plain',
+    request: {},
+    robotsHeeded: true,
+  });
   if (!fetched.ok || fetched.value.kind !== 'page') throw new Error(`${address} did not come`);
   const format = path.includes('senml') ? 'senml' : path.includes('metrics') ? 'metrics' : 'html';
-  const records = format === 'senml' ? ({ from: 'senml' } as const) : format === 'metrics' ? ({ from: 'metrics', family: 'orders' } as const) : ({ from: 'rows', rows: 'table tr:has(td)' } as const); // prettier-ignore
+  const records =
+    format === 'senml'
+      ? ({ from: 'senml' } as const)
+      : format === 'metrics'
+        ? ({ from: 'metrics', family: 'orders' } as const)
+        : ({ from: 'rows', rows: 'table tr:has(td)' } as const);
   const body = openBody(fetched.value.body(), format, world.now);
   const listing = body.ok ? listingOf(body.value, records) : null;
   if (listing === null) throw new Error('nothing is proposed');
@@ -52,11 +67,14 @@ async function startListing(site: string, path: string, change: Partial<WatchDef
     ...change,
   };
   const plan = { definition, frequency: { count: everyMinutes, unit: 'minute' as const }, rules: [] };
-  return inTransaction(world.pool, (db) => createWatch(db, { address, host, site, mostAtOnce: 4 }, plan, world.people.ines, world.now));
+  return inTransaction(world.pool, (db) =>
+    createWatch(db, { address, host, site, mostAtOnce: 4 }, plan, world.people.ines, world.now),
+  );
 }
 
 const recordsOf = (id: WatchId) => listRecords(world.pool, id, { words: '', chosen: null, most: 100 });
-const valueOf = (records: RecordNow[], name: string) => records.find((record) => record.identity === name)?.series[0]?.value;
+const valueOf = (records: RecordNow[], name: string) =>
+  records.find((record) => record.identity === name)?.series[0]?.value;
 
 describe('a watch that is not read any more', () => {
   it('is told once, with its cause, when that lasts; and once more when it is read again', async () => {
@@ -75,7 +93,12 @@ describe('a watch that is not read any more', () => {
     world.standins.world.push('page', 'copper-smoker-large', 'there');
     for (let look = 0; look < 30; look += 1) await world.pass(NEXT_LOOK);
     await world.sendMail();
-    expect(world.standins.room.list().map((each) => each.subject).filter((subject) => subject.startsWith('Read again'))).toHaveLength(2); // prettier-ignore
+    expect(
+      world.standins.room
+        .list()
+        .map((each) => each.subject)
+        .filter((subject) => subject.startsWith('Read again')),
+    ).toHaveLength(2);
     expect([await count('notice'), await count('change')]).toEqual([2, 0]);
   });
 
@@ -157,7 +180,9 @@ describe('a site that wants no programs', () => {
     // Its rules are taken as known for a while.
     await world.pass(7 * HOUR);
     const { problem, series } = (await findWatch(world.pool, id)) ?? {};
-    expect(problem?.sentence).toContain('asks programs not to fetch this address (its robots rules), and Shrike heeds that');
+    expect(problem?.sentence).toContain(
+      'asks programs not to fetch this address (its robots rules), and Shrike heeds that',
+    );
     expect(series?.[0]?.value).toMatchObject({ amount: '24.00' });
     expect(await count('change')).toBe(0);
     await setHost(
@@ -199,7 +224,9 @@ describe('a listing that is built anew', () => {
     expect(watch?.problem?.sentence).toContain('There are no records here any more');
     if (watch === null || latest === null) throw new Error('the watch is gone');
     const opened = openBody(latest.body, 'html', world.now);
-    const mending = opened.ok ? proposeMending(opened.value, watch.definition, await listKnown(world.pool, id), latest.address) : null;
+    const mending = opened.ok
+      ? proposeMending(opened.value, watch.definition, await listKnown(world.pool, id), latest.address)
+      : null;
     if (mending?.definition == null) throw new Error('nothing is proposed');
     const plan = { definition: mending.definition, frequency: watch.frequency, rules: [] };
     const edit = { basedOn: watch.version, editor: world.people.ines };
@@ -273,18 +300,30 @@ describe('counters', () => {
 
 describe('what is posted', () => {
   const TOKEN = 'a-token-for-tests';
-  const pack = (weight: number, at: number) => Buffer.from(`[{"bn":"field/","bt":${at / 1000},"n":"hive9/weight","u":"kg","v":${weight}}]`);
+  const pack = (weight: number, at: number) =>
+    Buffer.from(`[{"bn":"field/","bt":${at / 1000},"n":"hive9/weight","u":"kg","v":${weight}}]`);
 
   async function post(id: string, weight: number): Promise<boolean> {
     const posting = await findPosting(world.pool, TOKEN);
     if (posting === null) throw new Error('there is no such address');
     return inTransaction(world.pool, (db) =>
-      keepMessage(db, posting, { messageId: id, contentType: 'application/senml+json', body: pack(weight, world.now) }, world.now),
+      keepMessage(
+        db,
+        posting,
+        { messageId: id, contentType: 'application/senml+json', body: pack(weight, world.now) },
+        world.now,
+      ),
     );
   }
 
   async function startPosted(): Promise<WatchId> {
-    const draft = { address: `http://localhost:4600/in/${TOKEN}`, content: emptyPlan(''), body: null, finalAddress: null, way: 'posted' as const };
+    const draft = {
+      address: `http://localhost:4600/in/${TOKEN}`,
+      content: emptyPlan(''),
+      body: null,
+      finalAddress: null,
+      way: 'posted' as const,
+    };
     const draftId = await beginDraft(world.pool, world.people.ines, draft, world.now);
     await makePosting(world.pool, TOKEN, draftId);
     await post('first', 30);
@@ -301,7 +340,14 @@ describe('what is posted', () => {
       guards: [],
     };
     const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: [] };
-    const source = { address: draft.address, host: 'localhost:4600', site: 'posted', mostAtOnce: 4, way: 'posted' as const, postedTo: draftId };
+    const source = {
+      address: draft.address,
+      host: 'localhost:4600',
+      site: 'posted',
+      mostAtOnce: 4,
+      way: 'posted' as const,
+      postedTo: draftId,
+    };
     return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
   }
 
@@ -361,7 +407,10 @@ describe('what is posted', () => {
       checkSignature('secret', { id: 'a', time: String(now / 1000), signature: 'sha256=8a3a', body, ...change }, now);
     expect(sign({})).toMatchObject({ ok: false, error: 'The signature does not fit the message.' });
     expect(sign({ id: null })).toMatchObject({ ok: false });
-    expect(sign({ time: String(now / 1000 - 600) })).toMatchObject({ ok: false, error: 'The stated time is more than five minutes from ours.' });
+    expect(sign({ time: String(now / 1000 - 600) })).toMatchObject({
+      ok: false,
+      error: 'The stated time is more than five minutes from ours.',
+    });
     expect(sign({ time: 'yesterday' })).toMatchObject({ ok: false });
     expect(sign({ signature: null })).toMatchObject({ ok: false });
   });
@@ -372,10 +421,14 @@ describe('a listing', () => {
     await startListing('supplier', '/lots');
     await world.pass(0);
     for (let day = 0; day < 6; day += 1) await world.pass(24 * HOUR);
-    const moves = await world.rows<{ was: { kind: string }; now: { kind: string } }>(`SELECT was, now FROM change WHERE kind = 'record'`);
+    const moves = await world.rows<{ was: { kind: string }; now: { kind: string } }>(
+      `SELECT was, now FROM change WHERE kind = 'record'`,
+    );
     expect(moves.some((move) => move.was.kind === 'absent')).toBe(true);
     expect(moves.some((move) => move.now.kind === 'absent')).toBe(true);
-    const lots = await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM change c JOIN series s ON s.id = c.series_id WHERE s.field = 'lot'`);
+    const lots = await world.rows<{ n: number }>(
+      `SELECT count(*)::int AS n FROM change c JOIN series s ON s.id = c.series_id WHERE s.field = 'lot'`,
+    );
     expect(lots[0]?.n).toBe(0);
   });
 });

@@ -64,9 +64,14 @@ describe('the looks of a watch', () => {
     expect(records.rows).toHaveLength(1);
     expect(records.rows[0]).toContain('22.00');
     const changes = changesSheet(await changesOfRun(world.pool, watch, middle.id));
-    expect(changes.rows.map((row) => row.slice(0, 8))).toEqual([['Copper smoker', 'moved', 'price', '24.00', 'GBP', '22.00', 'GBP', '-2.00']]);
+    expect(changes.rows.map((row) => row.slice(0, 8))).toEqual([
+      ['Copper smoker', 'moved', 'price', '24.00', 'GBP', '22.00', 'GBP', '-2.00'],
+    ]);
 
-    const csv = Papa.parse<Record<string, string>>((await sheetFile('csv', changes, 'x')).toString(), { header: true, skipEmptyLines: true });
+    const csv = Papa.parse<Record<string, string>>((await sheetFile('csv', changes, 'x')).toString(), {
+      header: true,
+      skipEmptyLines: true,
+    });
     expect(csv.data[0]).toMatchObject({ was: '24.00', now: '22.00', what: 'moved' });
     const json = JSON.parse((await sheetFile('json', changes, 'x')).toString()) as { rows: object[] };
     expect(json.rows[0]).toMatchObject({ was: '24.00', now: '22.00', field: 'price' });
@@ -84,7 +89,9 @@ describe('a long text', () => {
     if (run === undefined) throw new Error('no look');
     const long = JSON.stringify({ kind: 'text', text: 'x'.repeat(1_000_000) });
     await world.pool.query('UPDATE change SET was = $1, now = $1', [long]);
-    await world.pool.query(`UPDATE reading SET kind = 'text', amount = NULL, unit = NULL, words = repeat('x', 1000000)`);
+    await world.pool.query(
+      `UPDATE reading SET kind = 'text', amount = NULL, unit = NULL, words = repeat('x', 1000000)`,
+    );
     const [change] = await changesOfRun(world.pool, watch, run.id);
     expect(JSON.stringify(change).length).toBeLessThan(10_000);
     const [record] = await recordsAt(world.pool, watch, run.at);
@@ -95,23 +102,43 @@ describe('a long text', () => {
 describe('the tables of a look', () => {
   const text = (words: string) => ({ kind: 'text', text: words }) as const;
   it('run nothing where a program opens them', async () => {
-    const sheet = recordsSheet([{ key: 'a', label: '=1+1' }], [{ name: '=cmd()', identity: '@x', values: { a: text('-2+3') } }]);
+    const sheet = recordsSheet(
+      [{ key: 'a', label: '=1+1' }],
+      [{ name: '=cmd()', identity: '@x', values: { a: text('-2+3') } }],
+    );
     const csv = (await sheetFile('csv', sheet, 'x')).toString();
     for (const cell of ['=cmd()', '@x', '-2+3']) expect(csv).not.toMatch(new RegExp(`(^|,)"?\\${cell}`, 'm'));
   });
   it('hide no field behind another of its name', async () => {
-    const fields = [{ key: 'a', label: 'price' }, { key: 'b', label: 'price' }, { key: 'c', label: 'record' }]; // prettier-ignore
-    const sheet = recordsSheet(fields, [{ name: 'x', identity: 'x', values: { a: text('one'), b: text('two'), c: text('three') } }]);
+    const fields = [
+      { key: 'a', label: 'price' },
+      { key: 'b', label: 'price' },
+      { key: 'c', label: 'record' },
+    ];
+    const sheet = recordsSheet(fields, [
+      { name: 'x', identity: 'x', values: { a: text('one'), b: text('two'), c: text('three') } },
+    ]);
     const { rows } = JSON.parse((await sheetFile('json', sheet, 'x')).toString()) as { rows: object[] };
     expect(rows[0]).toMatchObject({ record: 'x', price: 'one', 'price (2)': 'two', 'record (2)': 'three' });
   });
   it('tell a record that went from one that came, and leave their sides empty', () => {
-    const record = { kind: 'record', difference: null, percent: null, sense: 'neither', record: 'A', field: '', at: 0 } as const;
+    const record = {
+      kind: 'record',
+      difference: null,
+      percent: null,
+      sense: 'neither',
+      record: 'A',
+      field: '',
+      at: 0,
+    } as const;
     const there = text('there');
     const { rows } = changesSheet([
       { ...record, from: there, to: { kind: 'absent' } },
       { ...record, from: { kind: 'absent' }, to: there },
     ]);
-    expect(rows.map(([, what, , was, , now]) => [what, was, now])).toEqual([['vanished', '', ''], ['appeared', '', '']]); // prettier-ignore
+    expect(rows.map(([, what, , was, , now]) => [what, was, now])).toEqual([
+      ['vanished', '', ''],
+      ['appeared', '', ''],
+    ]);
   });
 });

@@ -16,8 +16,8 @@ import { page, type Answer, type Site } from '../support/site';
 import { besideSite } from '../support/site-world';
 import { PRICE, fallsBelow, ruleOf, type TestWorld } from '../support/world';
 
-// What mails show: the course of a series, and a page before and after. Each picture is borne by its mail, and where there is none nothing is
-// said of it.
+// What mails show: the course of a series, and a page before and after. Each picture is borne by its mail, and where
+// there is none nothing is said of it.
 
 let site: Site;
 let world: TestWorld;
@@ -27,10 +27,19 @@ beforeEach(() => world.clear());
 
 const FIELD: Field = { ...PRICE, locators: [{ way: 'css', selector: '.price' }] };
 const { role: _, ...NO_ROLE } = PRICE;
-const STOCK: Field = { ...NO_ROLE, key: 'stock', label: 'stock', type: { kind: 'text' }, locators: [{ way: 'css', selector: '.stock' }] };
+const STOCK: Field = {
+  ...NO_ROLE,
+  key: 'stock',
+  label: 'stock',
+  type: { kind: 'text' },
+  locators: [{ way: 'css', selector: '.stock' }],
+};
 
 const show = (pounds: string, stock = 'In stock') =>
-  (answers['/p'] = page(`<html lang="en-GB"><body><h1>Smoker</h1><p class="price">£${pounds}</p><p class="stock">${stock}</p></body></html>`));
+  (answers['/p'] = page(
+    `<html lang="en-GB"><body><h1>Smoker</h1><p class="price">£${pounds}</p><p ` +
+      `class="stock">${stock}</p></body></html>`,
+  ));
 
 function follow(way: 'plain' | 'rendered', fields = [FIELD]): Promise<WatchId> {
   const plan = {
@@ -102,14 +111,21 @@ describe('the mail of an alert', () => {
     await world.pass(0);
     await see(watch, '21.50');
     const { files } = await received();
-    const [row] = await world.rows<{ id: DeliveryId; html: string }>("SELECT id, html FROM delivery WHERE state = 'sent'");
+    const [row] = await world.rows<{ id: DeliveryId; html: string }>(
+      "SELECT id, html FROM delivery WHERE state = 'sent'",
+    );
     const sent = row === undefined ? null : await findSentMail(world.pool, row.id);
     if (row === undefined || sent === null) throw new Error('no mail went out');
     const { pictures } = world.services.post;
-    const file = await simpleParser(await mailFile(world.config.mailFrom, await illustrated(pictures, sent.mail), sent.sentAt), {
-      keepCidLinks: true,
-    });
-    expect(file.attachments.map(({ cid, content }) => [cid, content.equals(files[0]?.content ?? Buffer.alloc(0))])).toEqual([[files[0]?.cid, true]]);
+    const file = await simpleParser(
+      await mailFile(world.config.mailFrom, await illustrated(pictures, sent.mail), sent.sentAt),
+      {
+        keepCidLinks: true,
+      },
+    );
+    expect(
+      file.attachments.map(({ cid, content }) => [cid, content.equals(files[0]?.content ?? Buffer.alloc(0))]),
+    ).toEqual([[files[0]?.cid, true]]);
     expect(shownBy(typeof file.html === 'string' ? file.html : '')).toEqual([files[0]?.cid]);
     const page = await pictures.pageOf(row.html);
     expect(page).toContain(`<img src="data:image/png;base64,${files[0]?.content.toString('base64')}"`);
@@ -145,9 +161,15 @@ describe('the mail of an alert', () => {
 
 describe('the mail of an edition', () => {
   const cut = async () => {
-    const order = { ...blankOrder('Europe/London', [`person:${world.people.ines}`]), cadence: { cut: 'never' as const }, by: 'none' as const };
+    const order = {
+      ...blankOrder('Europe/London', [`person:${world.people.ines}`]),
+      cadence: { cut: 'never' as const },
+      by: 'none' as const,
+    };
     const { ids } = world.services.pipeline;
-    const id = await inTransaction(world.pool, (db) => makeReport(db, ids, { name: 'All', order }, world.people.ines, world.now));
+    const id = await inTransaction(world.pool, (db) =>
+      makeReport(db, ids, { name: 'All', order }, world.people.ines, world.now),
+    );
     return async () => {
       await inTransaction(world.pool, (db) => cutByHand(world.services.pipeline, db, id, world.now));
       await world.pass(MINUTE);
@@ -168,21 +190,26 @@ describe('the mail of an edition', () => {
     expect(await Promise.all(files.map(sizeOf))).toEqual([{ width: 192, height: 40, format: 'png' }]);
   });
 
-  it('shows the page of what is not counted before its first move and after its last, where it was rendered', async () => {
-    show('30.00');
-    const watch = await follow('rendered', [STOCK]);
-    await world.pass(0);
-    const made = await cut();
-    await see(watch, '30.00', 'Few left');
-    await see(watch, '30.00', 'Sold out');
-    await made();
-    const { html, files } = await received();
-    expect(html).toMatch(/Smoker at Rival, stock: its page/);
-    const changes = await world.rows<{ id: number }>('SELECT id FROM change ORDER BY id');
-    expect(shownBy(html)).toEqual([`moved-before-${changes[0]?.id}@shrike`, `moved-after-${changes[1]?.id}@shrike`]);
-    expect(shownBy(html)).toEqual(files.flatMap(({ cid }) => cid ?? []));
-    expect(await Promise.all(files.map(sizeOf))).toEqual([0, 1].map(() => ({ width: 616, height: 384, format: 'jpeg' })));
-  });
+  it(
+    'shows the page of what is not counted before its first move and ' + 'after its last, where it was rendered',
+    async () => {
+      show('30.00');
+      const watch = await follow('rendered', [STOCK]);
+      await world.pass(0);
+      const made = await cut();
+      await see(watch, '30.00', 'Few left');
+      await see(watch, '30.00', 'Sold out');
+      await made();
+      const { html, files } = await received();
+      expect(html).toMatch(/Smoker at Rival, stock: its page/);
+      const changes = await world.rows<{ id: number }>('SELECT id FROM change ORDER BY id');
+      expect(shownBy(html)).toEqual([`moved-before-${changes[0]?.id}@shrike`, `moved-after-${changes[1]?.id}@shrike`]);
+      expect(shownBy(html)).toEqual(files.flatMap(({ cid }) => cid ?? []));
+      expect(await Promise.all(files.map(sizeOf))).toEqual(
+        [0, 1].map(() => ({ width: 616, height: 384, format: 'jpeg' })),
+      );
+    },
+  );
 
   it('shows no page where none was rendered, nor more than three', async () => {
     show('30.00');
@@ -195,7 +222,8 @@ describe('the mail of an edition', () => {
     expect(html).toContain('Sold out');
     expect([html.includes('its page'), files]).toEqual([false, []]);
     const { pictures } = world.services.post;
-    const pair = (move: number) => `<!--drawn--><img src="cid:moved-before-${move}@shrike"><img src="cid:moved-after-${move}@shrike"><!--/drawn-->`;
+    const pair = (move: number) =>
+      `<!--drawn--><img src="cid:moved-before-${move}@shrike"><img src="cid:moved-after-${move}@shrike"><!--/drawn-->`;
     const rendered = await follow('rendered', [STOCK]);
     await world.pass(0);
     for (const stock of ['In stock', 'Few left', 'Sold out', 'In stock']) await see(rendered, '30.00', stock);

@@ -81,7 +81,12 @@ describe('a mail', () => {
   });
 
   it('keeps names and words of every script', async () => {
-    await mailer.send(mail({ subject: 'Včelařství: kuřák 249 Kč', to: { name: 'Inés Čalloway 山田', address: 'ines@heatherlow.example' } }));
+    await mailer.send(
+      mail({
+        subject: 'Včelařství: kuřák 249 Kč',
+        to: { name: 'Inés Čalloway 山田', address: 'ines@heatherlow.example' },
+      }),
+    );
     expect(await received()).toMatchObject({ subject: 'Včelařství: kuřák 249 Kč' });
   });
 });
@@ -93,12 +98,19 @@ describe('a server that does not take it', () => {
   ])('%s: its own words are told', async (conduct, code) => {
     world.push('mail', null, conduct);
     const sent = await mailer.send(mail());
-    expect(sent).toMatchObject({ ok: false, error: { outcome: 'refused', response: expect.stringContaining(code) as string } });
+    expect(sent).toMatchObject({
+      ok: false,
+      error: { outcome: 'refused', response: expect.stringContaining(code) as string },
+    });
     expect(room.list()).toEqual([]);
   });
 
   it('is not there: that is told apart from a refusal', async () => {
-    const nobody = new Mailer({ from: 'shrike@heatherlow.example', servers: [loopback(await anyPort())], signing: null });
+    const nobody = new Mailer({
+      from: 'shrike@heatherlow.example',
+      servers: [loopback(await anyPort())],
+      signing: null,
+    });
     expect(await nobody.send(mail())).toMatchObject({
       ok: false,
       error: { outcome: 'no answer', response: expect.stringContaining('ECONNREFUSED') as string },
@@ -112,7 +124,10 @@ describe('the mail room', () => {
     await mailer.send(mail());
     await mailer.send(mail({ messageId: '<2.def@heatherlow.example>', subject: 'the second' }));
     const other = await MailRoom.open(folder, world, await anyPort());
-    expect(other.list().map((each) => each.messageId)).toEqual(['<2.def@heatherlow.example>', '<1.abc@heatherlow.example>']);
+    expect(other.list().map((each) => each.messageId)).toEqual([
+      '<2.def@heatherlow.example>',
+      '<1.abc@heatherlow.example>',
+    ]);
     await other.close();
   });
 });

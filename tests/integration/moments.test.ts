@@ -23,13 +23,20 @@ besideSite(answers, (...opened) => ([site, world] = opened));
 
 const FIELD: Field = { ...PRICE, mode: 'measured', locators: [{ way: 'css', selector: '.price' }] };
 const RULE: RuleDefinition = {
-  when: { kind: 'crossing', of: { asked: { field: 'price' } }, limits: { is: 'above', limit: money('25.00', 'GBP'), inclusive: false } },
+  when: {
+    kind: 'crossing',
+    of: { asked: { field: 'price' } },
+    limits: { is: 'above', limit: money('25.00', 'GBP'), inclusive: false },
+  },
   hold: { for: 'readings', count: 2 },
   whenAlreadyMet: 'wait',
 };
 const EDITED: RuleDefinition = {
   ...RULE,
-  when: { ...RULE.when, limits: { is: 'above', limit: money('40.00', 'GBP'), inclusive: false } } as RuleDefinition['when'],
+  when: {
+    ...RULE.when,
+    limits: { is: 'above', limit: money('40.00', 'GBP'), inclusive: false },
+  } as RuleDefinition['when'],
 };
 
 /** The prices that are read hour by hour; after the fifth the limit is raised to £40. */
@@ -53,7 +60,10 @@ beforeAll(async () => {
   for (const [n, price] of PRICES.entries()) {
     answers['/a'] = page(`<html lang="en-GB"><body><h1>Store</h1><p class="price">£${price}</p></body></html>`);
     await world.pass(n === 0 ? 0 : HOUR);
-    looked.push({ at: world.now, state: (await world.rows<{ name: string }>('SELECT name FROM rule_state'))[0]?.name ?? '' });
+    looked.push({
+      at: world.now,
+      state: (await world.rows<{ name: string }>('SELECT name FROM rule_state'))[0]?.name ?? '',
+    });
     if (n + 1 === EDITED_AFTER) await raiseLimit();
   }
   const [found] = await world.rows<{ record: RecordId; series: SeriesId; rule: RuleId }>(
@@ -68,7 +78,9 @@ async function raiseLimit(): Promise<void> {
   const rules = now.rules.map((kept) => ({ ...kept, definition: EDITED }));
   const plan = { definition: now.definition, frequency: now.frequency, rules };
   world.now += HOUR / 2;
-  await inTransaction(world.pool, (db) => editWatch(db, watch, plan, { basedOn: now.version, editor: world.people.ines }, world.now));
+  await inTransaction(world.pool, (db) =>
+    editWatch(db, watch, plan, { basedOn: now.version, editor: world.people.ines }, world.now),
+  );
   world.now -= HOUR / 2;
 }
 
@@ -77,19 +89,42 @@ async function workedOut(at: Instant) {
   const [then] = await rulesAt(world.pool, watch, at);
   if (then === undefined) return null;
   const { readings } = await readUpTo(world.pool, record, ['price'], at);
-  const history = { identity: 'page', name: 'Store', fields: { price: { stepwise: false, readings: readings.get('price') ?? [] } } };
-  return { version: then.version, ...replayedAt(then.definition, history, { intervalMs: HOUR, savedAt: then.savedAt }, at) };
+  const history = {
+    identity: 'page',
+    name: 'Store',
+    fields: { price: { stepwise: false, readings: readings.get('price') ?? [] } },
+  };
+  return {
+    version: then.version,
+    ...replayedAt(then.definition, history, { intervalMs: HOUR, savedAt: then.savedAt }, at),
+  };
 }
 
 it('comes to the state that the rule was in then, reading by reading, under the limit of that time', async () => {
-  expect(looked.map(({ state }) => state)).toEqual(['calm', 'holding', 'raised', 'raised', 'calm', 'holding', 'raised', 'calm']);
+  expect(looked.map(({ state }) => state)).toEqual([
+    'calm',
+    'holding',
+    'raised',
+    'raised',
+    'calm',
+    'holding',
+    'raised',
+    'calm',
+  ]);
   for (const { at, state } of looked) expect([at, (await workedOut(at))?.state]).toEqual([at, state]);
-  expect(await Promise.all(looked.map(async ({ at }) => (await workedOut(at))?.version))).toEqual([1, 1, 1, 1, 1, 2, 2, 2]);
+  expect(await Promise.all(looked.map(async ({ at }) => (await workedOut(at))?.version))).toEqual([
+    1, 1, 1, 1, 1, 2, 2, 2,
+  ]);
 });
 
 it('says with the numbers why', async () => {
   const held = await workedOut(looked[1]?.at ?? 0);
-  expect(held?.reason).toMatchObject({ code: 'holds', has: 1, of: 2, whys: [{ code: 'stands at', value: { amount: '26.00' } }] });
+  expect(held?.reason).toMatchObject({
+    code: 'holds',
+    has: 1,
+    of: 2,
+    whys: [{ code: 'stands at', value: { amount: '26.00' } }],
+  });
 });
 
 it('finds what was written down when it happened, and nothing of before there was a rule', async () => {
@@ -101,7 +136,11 @@ it('finds what was written down when it happened, and nothing of before there wa
 
 it('offers the history of watches that read the same, and of no others', async () => {
   const source = { address: `${site.base}/b`, host: site.host, site: 'Shop', mostAtOnce: 4 };
-  const plan = { definition: pageDefinition('New', [FIELD]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+  const plan = {
+    definition: pageDefinition('New', [FIELD]),
+    frequency: { count: 1, unit: 'hour' as const },
+    rules: [],
+  };
   const fresh = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
   const like = async (kind: 'money' | 'number', field = 'price', later = 2 * DAY) =>
     (await likeWatches(world.pool, fresh, [{ field, kind }], world.now + later)).map(({ subject }) => subject);
@@ -114,7 +153,11 @@ it('offers the history of watches that read the same, and of no others', async (
 it('looks through no more than so many looks, however long a value stood, and says so', async () => {
   const last = looked.at(-1)?.at ?? 0;
   const before = await readUpTo(world.pool, record, ['price'], last);
-  await world.pool.query('UPDATE reading SET runs = 1000000, last_seen = first_seen + interval \'59 minutes\' WHERE series_id = $1 AND first_seen = $2', [series, new Date(looked[6]?.at ?? 0)]); // prettier-ignore
+  await world.pool.query(
+    `UPDATE reading SET runs = 1000000, last_seen = first_seen + interval '59 minutes'
+      WHERE series_id = $1 AND first_seen = $2`,
+    [series, new Date(looked[6]?.at ?? 0)],
+  );
   const { readings, whole } = await readUpTo(world.pool, record, ['price'], last);
   const all = readings.get('price') ?? [];
   expect([before.whole, whole, all.reduce((sum, { runs }) => sum + runs, 0)]).toEqual([true, false, 4000]);
@@ -126,5 +169,11 @@ it('looks through no more than so many looks, however long a value stood, and sa
 
 it('goes from one reading to the next', async () => {
   const middle = await readingAt(world.pool, series, (looked[3]?.at ?? 0) + 60_000);
-  expect(middle).toMatchObject({ at: looked[3]?.at, before: looked[2]?.at, after: looked[4]?.at, bad: false, value: { amount: '28.00' } });
+  expect(middle).toMatchObject({
+    at: looked[3]?.at,
+    before: looked[2]?.at,
+    after: looked[4]?.at,
+    bad: false,
+    value: { amount: '28.00' },
+  });
 });

@@ -24,7 +24,13 @@ const answers: Record<string, Answer> = {};
 besideSite(answers, (...opened) => ([site, world] = opened));
 beforeEach(() => world.clear());
 
-const field = (key: string, type: Field['type']): Field => ({ ...PRICE, key, label: key, type, locators: [{ way: 'column', column: key }] });
+const field = (key: string, type: Field['type']): Field => ({
+  ...PRICE,
+  key,
+  label: key,
+  type,
+  locators: [{ way: 'column', column: key }],
+});
 const LOTS: WatchDefinition = {
   ...pageDefinition('Lots', [field('lot', { kind: 'text' }), field('price', { kind: 'number' })]),
   records: { from: 'csv' },
@@ -39,28 +45,59 @@ const show = (count: number, more: string[] = []) => {
 };
 
 const below = (limit: number): Clause => ({
-  kind: 'crossing', of: { asked: { field: NUMBER_OF_RECORDS } }, limits: { is: 'below', limit: numberOf(limit), inclusive: false },
-}); // prettier-ignore
+  kind: 'crossing',
+  of: { asked: { field: NUMBER_OF_RECORDS } },
+  limits: { is: 'below', limit: numberOf(limit), inclusive: false },
+});
 const RULES: RuleDefinition[] = [
   { name: 'few', when: below(5), whenAlreadyMet: 'wait' },
   {
-    name: 'fewer by two', whenAlreadyMet: 'wait',
-    when: { kind: 'move', asked: { field: NUMBER_OF_RECORDS }, against: { base: 'last' }, rise: null, fall: { by: 'amount', amount: numberOf(2) } },
+    name: 'fewer by two',
+    whenAlreadyMet: 'wait',
+    when: {
+      kind: 'move',
+      asked: { field: NUMBER_OF_RECORDS },
+      against: { base: 'last' },
+      rise: null,
+      fall: { by: 'amount', amount: numberOf(2) },
+    },
   },
   // Of each record, where there are few of them.
   {
-    name: 'dear among few', whenAlreadyMet: 'wait', later: 'raise',
+    name: 'dear among few',
+    whenAlreadyMet: 'wait',
+    later: 'raise',
     when: {
       all: [
-        { kind: 'level', of: { asked: { field: 'price' } }, limits: { is: 'above', limit: numberOf(3), inclusive: false } },
-        { kind: 'level', of: { asked: { field: NUMBER_OF_RECORDS, record: ALL_RECORDS } }, limits: { is: 'below', limit: numberOf(6), inclusive: false } },
+        {
+          kind: 'level',
+          of: { asked: { field: 'price' } },
+          limits: { is: 'above', limit: numberOf(3), inclusive: false },
+        },
+        {
+          kind: 'level',
+          of: { asked: { field: NUMBER_OF_RECORDS, record: ALL_RECORDS } },
+          limits: { is: 'below', limit: numberOf(6), inclusive: false },
+        },
       ],
     },
   },
-  { name: 'a price', when: { kind: 'level', of: { asked: { field: 'price' } }, limits: { is: 'above', limit: numberOf(0), inclusive: false } }, whenAlreadyMet: 'raise' },
-  { name: 'silent', when: { kind: 'silence', asked: { field: 'price' }, how: { of: 'readings', ms: 30 * MINUTE } }, whenAlreadyMet: 'wait' },
+  {
+    name: 'a price',
+    when: {
+      kind: 'level',
+      of: { asked: { field: 'price' } },
+      limits: { is: 'above', limit: numberOf(0), inclusive: false },
+    },
+    whenAlreadyMet: 'raise',
+  },
+  {
+    name: 'silent',
+    when: { kind: 'silence', asked: { field: 'price' }, how: { of: 'readings', ms: 30 * MINUTE } },
+    whenAlreadyMet: 'wait',
+  },
   { name: 'a record comes', when: { kind: 'record', how: 'appears' }, whenAlreadyMet: 'wait' },
-]; // prettier-ignore
+];
 
 async function startLots(): Promise<WatchId> {
   const source = { address: `${site.base}/lots`, host: site.host, site: 'Supplier', mostAtOnce: 4 };
@@ -80,7 +117,9 @@ async function saveRules(id: WatchId): Promise<number> {
   world.now += 5 * MINUTE;
   const rules = RULES.map((definition) => ({ id: null, definition, audiences: [`person:${world.people.ines}`] }));
   const plan = { definition: { ...LOTS, fields: withNumber(LOTS) }, frequency, rules };
-  await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: version, editor: world.people.ines }, world.now));
+  await inTransaction(world.pool, (db) =>
+    editWatch(db, id, plan, { basedOn: version, editor: world.people.ines }, world.now),
+  );
   return world.now;
 }
 
@@ -94,8 +133,14 @@ const alertsOf = (name: string) =>
 
 /** The number hour by hour, as it is known of the past since a moment. */
 async function numbersOf(id: WatchId, since = 0) {
-  const { histories } = await pastOf(world.pool, await lots(id), { items: false, elsewhere: [] }, { since, until: world.now });
-  const readings = histories.find(({ identity }) => identity === ALL_RECORDS)?.fields[NUMBER_OF_RECORDS]?.readings ?? [];
+  const { histories } = await pastOf(
+    world.pool,
+    await lots(id),
+    { items: false, elsewhere: [] },
+    { since, until: world.now },
+  );
+  const readings =
+    histories.find(({ identity }) => identity === ALL_RECORDS)?.fields[NUMBER_OF_RECORDS]?.readings ?? [];
   return (at: number) => readings.findLast((reading) => reading.at <= at)?.value;
 }
 
@@ -111,7 +156,9 @@ it('is known of the past before anybody asked it, by what came and went', async 
   // A rule that is said meanwhile, or another name, is no other list.
   const { definition, frequency, version } = await lots(id);
   const said = { definition: { ...definition, subject: 'Lots on offer' }, frequency, rules: [] };
-  await inTransaction(world.pool, (db) => editWatch(db, id, said, { basedOn: version, editor: world.people.ines }, world.now));
+  await inTransaction(world.pool, (db) =>
+    editWatch(db, id, said, { basedOn: version, editor: world.people.ines }, world.now),
+  );
   await world.pass(HOUR);
   show(countAt(22));
   await world.pass(HOUR);
@@ -130,9 +177,20 @@ it('is looked back over no further than asked, each look counted', async () => {
     await world.pass(HOUR);
   }
   const number = await numbersOf(id, begun + 3.5 * HOUR);
-  expect([3, 4, 5.5, 6.5].map((hour) => number(begun + hour * HOUR))).toEqual([undefined, numberOf(5), numberOf(5), numberOf(4)]);
-  const { histories } = await pastOf(world.pool, await lots(id), { items: false, elsewhere: [] }, { since: 0, until: world.now });
-  const readings = histories.find(({ identity }) => identity === ALL_RECORDS)?.fields[NUMBER_OF_RECORDS]?.readings ?? [];
+  expect([3, 4, 5.5, 6.5].map((hour) => number(begun + hour * HOUR))).toEqual([
+    undefined,
+    numberOf(5),
+    numberOf(5),
+    numberOf(4),
+  ]);
+  const { histories } = await pastOf(
+    world.pool,
+    await lots(id),
+    { items: false, elsewhere: [] },
+    { since: 0, until: world.now },
+  );
+  const readings =
+    histories.find(({ identity }) => identity === ALL_RECORDS)?.fields[NUMBER_OF_RECORDS]?.readings ?? [];
   expect(readings.map(({ runs }) => runs)).toEqual([6, 3]);
 });
 
@@ -144,7 +202,9 @@ it('is known since its present version alone, where others came back unheard at 
   await world.pass(HOUR);
   const { definition, frequency, version } = await lots(id);
   const said = { definition: { ...definition, subject: 'Lots on offer' }, frequency, rules: [] };
-  await inTransaction(world.pool, (db) => editWatch(db, id, said, { basedOn: version, editor: world.people.ines }, world.now));
+  await inTransaction(world.pool, (db) =>
+    editWatch(db, id, said, { basedOn: version, editor: world.people.ines }, world.now),
+  );
   const edited = world.now;
   show(5);
   await world.pass(HOUR);
@@ -162,7 +222,13 @@ it('is known since the list was last said otherwise, and not before', async () =
   const { frequency, version } = await lots(id);
   const chosen = { ...LOTS, chosen: ['lot 0', 'lot 1'], leftOut: ['lot 2', 'lot 3', 'lot 4'] };
   await inTransaction(world.pool, (db) =>
-    editWatch(db, id, { definition: chosen, frequency, rules: [] }, { basedOn: version, editor: world.people.ines }, world.now),
+    editWatch(
+      db,
+      id,
+      { definition: chosen, frequency, rules: [] },
+      { basedOn: version, editor: world.people.ines },
+      world.now,
+    ),
   );
   const edited = world.now;
   await world.pass(HOUR);
@@ -187,11 +253,18 @@ it('is judged once for all records, and told of the list', async () => {
   expect(told.length).toBeGreaterThan(4);
   const hours = (all: { at: number }[]) => all.map(({ at }) => Math.round((at - savedAt) / HOUR));
   expect(hours(told)).toEqual(hours(falls));
-  expect(new Set(told.map(({ identity, subject }) => `${identity} ${subject}`))).toEqual(new Set([`${ALL_RECORDS} Lots`]));
+  expect(new Set(told.map(({ identity, subject }) => `${identity} ${subject}`))).toEqual(
+    new Set([`${ALL_RECORDS} Lots`]),
+  );
   const drops = looks.filter(({ count }, at) => at > 0 && (looks[at - 1]?.count ?? 0) - count >= 2);
   expect(hours(await alertsOf('fewer by two'))).toEqual(hours(drops));
 
-  const past = await pastOf(world.pool, await lots(id), { items: false, elsewhere: [] }, { since: savedAt, until: world.now });
+  const past = await pastOf(
+    world.pool,
+    await lots(id),
+    { items: false, elsewhere: [] },
+    { since: savedAt, until: world.now },
+  );
   for (const rule of RULES.slice(0, 2)) {
     const tried = backtest(rule, past.histories, { intervalMs: HOUR, savedAt }, world.now, past.beside);
     expect([rule.name, hours(tried.alerts)]).toEqual([rule.name, hours(await alertsOf(rule.name ?? ''))]);
@@ -206,14 +279,15 @@ it('counts beside each record, and is none of them', async () => {
   // Before it is read nothing says that such a rule could not fire.
   const seen = (await seenOf(world.pool, [id], ['price', NUMBER_OF_RECORDS])).get(id) ?? [];
   const [few, , , price] = RULES as [RuleDefinition, RuleDefinition, RuleDefinition, RuleDefinition];
-  expect([seen.length > 0, seenFor(few, seen).none, seenFor({ ...price, only: [{ by: 'name', holds: 'wax' }] }, seen).none]).toEqual([
-    true,
-    false,
-    true,
-  ]);
+  expect([
+    seen.length > 0,
+    seenFor(few, seen).none,
+    seenFor({ ...price, only: [{ by: 'name', holds: 'wax' }] }, seen).none,
+  ]).toEqual([true, false, true]);
   await world.pass(0);
   await world.pass(HOUR);
-  // Lot 3 is dear, and there are 4: told once that is read. With 8 it is left, with 5 met again, by lot 4 as well; lots 5 to 7 are gone then.
+  // Lot 3 is dear, and there are 4: told once that is read. With 8 it is left, with 5 met again, by lot 4 as well; lots
+  // 5 to 7 are gone then.
   show(8);
   await world.pass(HOUR);
   show(5);
@@ -226,11 +300,19 @@ it('counts beside each record, and is none of them', async () => {
   const listed = await listRecords(world.pool, id, { words: '', chosen: null, most: 100 });
   expect(listed.map(({ identity }) => identity)).not.toContain(ALL_RECORDS);
   const chosen = await listRecords(world.pool, id, { words: '', chosen: watch.allRecords, most: 100 });
-  expect(chosen[0]).toMatchObject({ identity: ALL_RECORDS, name: 'Lots', series: [{ field: NUMBER_OF_RECORDS, value: numberOf(5) }] });
-  const moved = await world.rows(`SELECT c.id FROM change c JOIN record r ON r.id = c.record_id WHERE r.identity = $1`, [ALL_RECORDS]);
+  expect(chosen[0]).toMatchObject({
+    identity: ALL_RECORDS,
+    name: 'Lots',
+    series: [{ field: NUMBER_OF_RECORDS, value: numberOf(5) }],
+  });
+  const moved = await world.rows(
+    `SELECT c.id FROM change c JOIN record r ON r.id = c.record_id WHERE r.identity = $1`,
+    [ALL_RECORDS],
+  );
   expect(moved).toEqual([]);
   const states = await world.rows<{ name: string }>(
-    `SELECT v.definition->>'name' AS name FROM rule_state t JOIN record r ON r.id = t.record_id JOIN rule u ON u.id = t.rule_id
+    `SELECT v.definition->>'name' AS name FROM rule_state t JOIN record r ON r.id = t.record_id
+      JOIN rule u ON u.id = t.rule_id
      JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version WHERE r.identity = $1 ORDER BY 1`,
     [ALL_RECORDS],
   );

@@ -25,8 +25,8 @@ import { page, type Answer, type Site } from '../support/site';
 import { besideSite } from '../support/site-world';
 import { PRICE, fallsBelow, ruleOf, type TestWorld } from '../support/world';
 
-// What a report takes of items of several brands, read at several sites: one edition for each of them, what prices are held against, and what
-// adds up from what was shown last.
+// What a report takes of items of several brands, read at several sites: one edition for each of them, what prices are
+// held against, and what adds up from what was shown last.
 
 let site: Site;
 let world: TestWorld;
@@ -34,7 +34,11 @@ const answers: Record<string, Answer> = {};
 besideSite(answers, (...opened) => ([site, world] = opened));
 beforeEach(async () => {
   await world.clear();
-  for (const [name, kind] of [['Ours', 'own'], ['Rival', 'rival']] as const) await setSite(world.pool, await ensureSite(world.pool, name), { name, kind }); // prettier-ignore
+  for (const [name, kind] of [
+    ['Ours', 'own'],
+    ['Rival', 'rival'],
+  ] as const)
+    await setSite(world.pool, await ensureSite(world.pool, name), { name, kind });
 });
 
 const FIELD: Field = { ...PRICE, locators: [{ way: 'css', selector: '.price' }] };
@@ -48,7 +52,12 @@ interface Offer {
 let paths = 0;
 
 /** An offer at a site, of an item of a brand of which it is made where it is not there yet. */
-async function offerAt(where: string, brand: string, pounds: string, { limit = null as string | null } = {}): Promise<Offer> {
+async function offerAt(
+  where: string,
+  brand: string,
+  pounds: string,
+  { limit = null as string | null } = {},
+): Promise<Offer> {
   const path = `/p${(paths += 1)}`;
   show(path, pounds);
   const plan = {
@@ -70,9 +79,16 @@ async function offerAt(where: string, brand: string, pounds: string, { limit = n
 async function itemOf(brand: string): Promise<ItemId> {
   const [known] = await itemsCalled(world.pool, [brand]);
   if (known !== undefined) return known.id;
-  const item = { ...blankItem(brand), name: `${brand} smoker`, brand, minimums: [{ price: money('18.00', 'GBP'), from: null, until: null }] };
+  const item = {
+    ...blankItem(brand),
+    name: `${brand} smoker`,
+    brand,
+    minimums: [{ price: money('18.00', 'GBP'), from: null, until: null }],
+  };
   const editing = { person: world.people.ines, at: world.now };
-  await inTransaction(world.pool, (db) => editItems(db, [{ id: null, before: null, after: item }], 'Europe/London', editing));
+  await inTransaction(world.pool, (db) =>
+    editItems(db, [{ id: null, before: null, after: item }], 'Europe/London', editing),
+  );
   return itemOf(brand);
 }
 
@@ -92,10 +108,18 @@ const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
   ...change,
 });
 const make = (asked: StandingOrder) =>
-  inTransaction(world.pool, (db) => makeReport(db, world.services.pipeline.ids, { name: 'Brands', order: asked }, world.people.ines, world.now));
+  inTransaction(world.pool, (db) =>
+    makeReport(db, world.services.pipeline.ids, { name: 'Brands', order: asked }, world.people.ines, world.now),
+  );
 const save = (id: ReportId, over: number, asked: StandingOrder) =>
   inTransaction(world.pool, (db) =>
-    saveReport(db, world.services.pipeline.ids, { id, over, plan: { name: 'Brands', order: asked }, passOver: false }, world.people.ines, world.now),
+    saveReport(
+      db,
+      world.services.pipeline.ids,
+      { id, over, plan: { name: 'Brands', order: asked }, passOver: false },
+      world.people.ines,
+      world.now,
+    ),
   );
 
 /** Cuts a report by hand, and makes its editions. */
@@ -114,8 +138,10 @@ interface Told {
 const told = async (id: ReportId): Promise<Told[]> =>
   (
     await world.rows<{ number: number; document: unknown; to: string[] }>(
-      `SELECT e.number, e.document, ARRAY(SELECT p.name || ', ' || d.state FROM delivery_edition x JOIN delivery d ON d.id = x.delivery_id
-         JOIN person p ON p.id = d.person_id WHERE x.edition_id = e.id ORDER BY p.name) AS to FROM edition e WHERE e.report_id = $1 ORDER BY e.number`,
+      `SELECT e.number, e.document, ARRAY(SELECT p.name || ', ' || d.state FROM delivery_edition x
+        JOIN delivery d ON d.id = x.delivery_id
+         JOIN person p ON p.id = d.person_id WHERE x.edition_id = e.id ORDER BY p.name) AS to FROM edition e
+         WHERE e.report_id = $1 ORDER BY e.number`,
       [id],
     )
   ).map(({ document, ...rest }) => ({ ...rest, document: storedDocument.read(document) }));
@@ -127,7 +153,9 @@ const who = (editions: Told[]) =>
   ]);
 const moves = (editions: Told[]) =>
   editions.map(({ document }) =>
-    document.groups.flatMap(({ rows }) => rows.filter(({ moved }) => moved).map(({ change }) => change?.difference ?? null)),
+    document.groups.flatMap(({ rows }) =>
+      rows.filter(({ moved }) => moved).map(({ change }) => change?.difference ?? null),
+    ),
   );
 
 describe('one edition for each brand', () => {
@@ -151,9 +179,10 @@ describe('one edition for each brand', () => {
       ['Calder', 'nobody named', 'Inés Calloway, queued'],
     ]);
     expect((await told(id)).map(({ document }) => document.counts.lines)).toEqual([1, 1, 1]);
-    const mails = await world.rows<{ subject: string; number: number }>('SELECT subject, number FROM delivery WHERE report_id = $1 ORDER BY id', [
-      id,
-    ]);
+    const mails = await world.rows<{ subject: string; number: number }>(
+      'SELECT subject, number FROM delivery WHERE report_id = $1 ORDER BY id',
+      [id],
+    );
     expect(mails.map(({ number, subject }) => [number, subject.split(': ').slice(0, 2).join(': ')])).toEqual([
       [1, 'Brands: Astrel'],
       [2, 'Brands: Bowick'],
@@ -166,24 +195,27 @@ describe('one edition for each brand', () => {
     expect(who((await told(id)).slice(3))).toEqual([['Dunmore', 'nobody named', 'Inés Calloway, queued']]);
   });
 
-  it('goes to those who read the rest where all who were named have left, and to the owner where those have, too', async () => {
-    const a = await offerAt('Rival', 'Astrel', '24.00');
-    const id = await make(order({ readers: ['list:1'], split: split(['Astrel', [ravi()]]) }));
-    await leaveReport(world.pool, id, world.people.ravi, 'shrike.example', world.now);
-    await see(a, '22.00');
-    await cut(id);
-    expect(who(await told(id))).toEqual([['Astrel', 'all left', 'Inés Calloway, queued']]);
-    const other = await make(order({ readers: [ravi()], split: split() }));
-    await leaveReport(world.pool, other, world.people.ravi, 'shrike.example', world.now);
-    await see(a, '21.00');
-    await cut(other);
-    expect(who(await told(other))).toEqual([['Astrel', 'nobody named', 'Inés Calloway, queued']]);
-    // Whoever answers for it has left it herself: it is kept in the app alone.
-    await leaveReport(world.pool, other, world.people.ines, 'shrike.example', world.now);
-    await see(a, '20.00');
-    await cut(other);
-    expect(who((await told(other)).slice(1))).toEqual([['Astrel', 'nobody named']]);
-  });
+  it(
+    'goes to those who read the rest where all who were named have left, ' + 'and to the owner where those have, too',
+    async () => {
+      const a = await offerAt('Rival', 'Astrel', '24.00');
+      const id = await make(order({ readers: ['list:1'], split: split(['Astrel', [ravi()]]) }));
+      await leaveReport(world.pool, id, world.people.ravi, 'shrike.example', world.now);
+      await see(a, '22.00');
+      await cut(id);
+      expect(who(await told(id))).toEqual([['Astrel', 'all left', 'Inés Calloway, queued']]);
+      const other = await make(order({ readers: [ravi()], split: split() }));
+      await leaveReport(world.pool, other, world.people.ravi, 'shrike.example', world.now);
+      await see(a, '21.00');
+      await cut(other);
+      expect(who(await told(other))).toEqual([['Astrel', 'nobody named', 'Inés Calloway, queued']]);
+      // Whoever answers for it has left it herself: it is kept in the app alone.
+      await leaveReport(world.pool, other, world.people.ines, 'shrike.example', world.now);
+      await see(a, '20.00');
+      await cut(other);
+      expect(who((await told(other)).slice(1))).toEqual([['Astrel', 'nobody named']]);
+    },
+  );
 
   it('is kept back for those whose addresses refuse mail, and goes to those who read the rest meanwhile', async () => {
     const a = await offerAt('Rival', 'Astrel', '24.00');
@@ -205,7 +237,10 @@ describe('one edition for each brand', () => {
     const id = await make(order({ split: { by: 'tag', parts: [] } }));
     await see(a, '22.00');
     await cut(id);
-    expect((await told(id)).map(({ document: { share }, to }) => [share, to.length])).toMatchObject([[{ value: 'oak' }, 1], [{ value: 'pine' }, 1]]); // prettier-ignore
+    expect((await told(id)).map(({ document: { share }, to }) => [share, to.length])).toMatchObject([
+      [{ value: 'oak' }, 1],
+      [{ value: 'pine' }, 1],
+    ]);
     expect(await world.rows('SELECT decision FROM telling WHERE report_id = $1', [id])).toHaveLength(1);
   });
 
@@ -217,7 +252,10 @@ describe('one edition for each brand', () => {
     await see(a, '22.00');
     await cut(id);
     const editions = await told(id);
-    expect([editions.length, new Set(editions.map(({ document }) => document.counts.lines))]).toEqual([52, new Set([1])]);
+    expect([editions.length, new Set(editions.map(({ document }) => document.counts.lines))]).toEqual([
+      52,
+      new Set([1]),
+    ]);
     expect(editions.at(-1)?.document.share).toMatchObject({ of: 'others', values: tags.slice(50, 59) });
     expect(editions.at(-1)?.to).toEqual(['Inés Calloway, queued']);
     expect(who(editions.slice(-2, -1))).toEqual([['t59', null, 'Ravi Oduya, queued']]);
@@ -254,7 +292,12 @@ describe('one edition for each brand', () => {
       [id],
     );
     const span = { fromSeq: made?.fromSeq ?? 0, toSeq: made?.toSeq ?? 0, from: world.now - DAY, until: world.now };
-    const lines = await linesIn(world.pool, id, asked, span, { of: 'value', by: 'brand', value: 'Bowick', because: null });
+    const lines = await linesIn(world.pool, id, asked, span, {
+      of: 'value',
+      by: 'brand',
+      value: 'Bowick',
+      because: null,
+    });
     expect(lines.map(({ record }) => record.item?.properties.brand)).toEqual(['Bowick']);
   });
 });
@@ -270,19 +313,25 @@ describe('what broke', () => {
       await world.pass(HOUR);
     }
     await cut(id);
-    expect(who(await told(id))).toEqual([['all', null, 'Inés Calloway, queued'], ['broken', null, 'Ravi Oduya, queued']]); // prettier-ignore
+    expect(who(await told(id))).toEqual([
+      ['all', null, 'Inés Calloway, queued'],
+      ['broken', null, 'Ravi Oduya, queued'],
+    ]);
     const [whole, broken] = await told(id);
-    expect([whole?.document.broken.length, broken?.document.broken.length, broken?.document.counts.lines]).toEqual([0, 1, 0]);
-    const subjects = (await world.rows<{ subject: string }>('SELECT subject FROM delivery WHERE report_id = $1 ORDER BY id', [id])).map(
-      ({ subject }) => subject,
-    );
+    expect([whole?.document.broken.length, broken?.document.broken.length, broken?.document.counts.lines]).toEqual([
+      0, 1, 0,
+    ]);
+    const subjects = (
+      await world.rows<{ subject: string }>('SELECT subject FROM delivery WHERE report_id = $1 ORDER BY id', [id])
+    ).map(({ subject }) => subject);
     expect(subjects[1]).toBe('Brands: what broke: one watch not read');
     expect(await world.rows('SELECT DISTINCT cut_id FROM edition WHERE report_id = $1', [id])).toHaveLength(1);
   });
 });
 
 describe('prices that end below ours', () => {
-  const asked = (shows: StandingOrder['shows']) => order({ shows, by: 'none', size: { ...order().size, prices: 'below ours' } });
+  const asked = (shows: StandingOrder['shows']) =>
+    order({ shows, by: 'none', size: { ...order().size, prices: 'below ours' } });
 
   it('are judged at the cut where the net is shown, and where each move ended where each is', async () => {
     const [ours, rival] = [await offerAt('Ours', 'Astrel', '20.00'), await offerAt('Rival', 'Astrel', '24.00')];
@@ -366,8 +415,12 @@ describe('small moves that add up', () => {
       [id],
     );
     const files = [];
-    for (const span of spans) files.push(await linesIn(world.pool, id, asked, { ...span, from: world.now - DAY, until: world.now }, null));
-    expect(files.map((lines) => lines.map(({ fields }) => fields[0]?.was))).toMatchObject([[{ amount: '24.00' }], [{ amount: '22.00' }]]);
+    for (const span of spans)
+      files.push(await linesIn(world.pool, id, asked, { ...span, from: world.now - DAY, until: world.now }, null));
+    expect(files.map((lines) => lines.map(({ fields }) => fields[0]?.was))).toMatchObject([
+      [{ amount: '24.00' }],
+      [{ amount: '22.00' }],
+    ]);
   });
 });
 
@@ -376,7 +429,10 @@ describe('what a report chooses', () => {
     order({ by: 'none', takes: { ...order().takes, only: { ...order().takes.only, ...change } } });
 
   it('by brand, item, field, weight and rule', async () => {
-    const [a, b] = [await offerAt('Rival', 'Astrel', '24.00', { limit: '23.00' }), await offerAt('Rival', 'Bowick', '24.00')];
+    const [a, b] = [
+      await offerAt('Rival', 'Astrel', '24.00', { limit: '23.00' }),
+      await offerAt('Rival', 'Bowick', '24.00'),
+    ];
     const [rule] = await world.rows<{ id: number }>('SELECT id FROM rule ORDER BY id DESC LIMIT 1');
     const asked = {
       brand: only({ brand: ['Bowick'] }),
@@ -394,15 +450,23 @@ describe('what a report chooses', () => {
     const came: Record<string, string[]> = {};
     for (const [name, id] of made) {
       await cut(id);
-      came[name] = (await told(id)).flatMap(({ document }) => [
-        ...document.groups.flatMap(({ rows }) => rows.map(({ record }) => record?.name ?? '')),
-        ...document.alerts.map(({ news }) => `alert of ${news.subject}`),
-      ]).sort(); // prettier-ignore
+      came[name] = (await told(id))
+        .flatMap(({ document }) => [
+          ...document.groups.flatMap(({ rows }) => rows.map(({ record }) => record?.name ?? '')),
+          ...document.alerts.map(({ news }) => `alert of ${news.subject}`),
+        ])
+        .sort();
     }
     expect(came).toEqual({
-      brand: ['Bowick smoker'], item: ['Astrel smoker'], field: ['Astrel smoker', 'Bowick smoker'], 'no such field': [],
-      weight: ['alert of Astrel smoker'], 'another weight': [], rule: ['alert of Astrel smoker'], 'another rule': [],
-    }); // prettier-ignore
+      brand: ['Bowick smoker'],
+      item: ['Astrel smoker'],
+      field: ['Astrel smoker', 'Bowick smoker'],
+      'no such field': [],
+      weight: ['alert of Astrel smoker'],
+      'another weight': [],
+      rule: ['alert of Astrel smoker'],
+      'another rule': [],
+    });
   });
 });
 
@@ -422,8 +486,11 @@ describe('the files that mails bear', () => {
       ['brands-2.xlsx', 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'],
     ]);
     expect(opened.text).toContain('Every line is attached as CSV, XLSX and JSON.');
-    const of = (form: string) => opened.attachments.find(({ filename }) => filename?.endsWith(form))?.content ?? Buffer.alloc(0);
-    const rows = Papa.parse<Record<string, string>>(of('csv').toString('utf8'), { header: true }).data.filter(({ record }) => record !== undefined && record !== ''); // prettier-ignore
+    const of = (form: string) =>
+      opened.attachments.find(({ filename }) => filename?.endsWith(form))?.content ?? Buffer.alloc(0);
+    const rows = Papa.parse<Record<string, string>>(of('csv').toString('utf8'), { header: true }).data.filter(
+      ({ record }) => record !== undefined && record !== '',
+    );
     expect(rows.map(({ record, was, now }) => [record, was, now])).toEqual([['Bowick smoker', '24.00', '22.00']]);
     expect(JSON.parse(of('json').toString('utf8'))).toMatchObject({
       report: 'Brands',
@@ -433,14 +500,20 @@ describe('the files that mails bear', () => {
     const sheet = await sheetOf(of('xlsx'));
     expect(sheet[1]?.slice(3, 4)).toEqual(['Bowick smoker']);
     expect(sheet[1]).toContain(22);
-    const [edition] = await world.rows<{ id: EditionId }>('SELECT id FROM edition WHERE report_id = $1 AND number = 2', [id]);
+    const [edition] = await world.rows<{ id: EditionId }>(
+      'SELECT id FROM edition WHERE report_id = $1 AND number = 2',
+      [id],
+    );
     expect(await findFile(world.pool, edition?.id as EditionId, 'csv')).toEqual(of('csv'));
     expect(await findFile(world.pool, edition?.id as EditionId, 'html' as never)).toBeNull();
   });
 
   it('hold no formula, whatever a page says', async () => {
     const hostile = ['=1+1', '+1', '-1', '@SUM(A1)', '\t=1', '=cmd|"/c calc"!A1', '\u0000=1'];
-    const book = await workbookOf({ columns: [{ head: 'x', is: 'text' }], rows: hostile.map((text) => [text]) }, '=[]:*?/\\'.repeat(9));
+    const book = await workbookOf(
+      { columns: [{ head: 'x', is: 'text' }], rows: hostile.map((text) => [text]) },
+      '=[]:*?/\\'.repeat(9),
+    );
     const read = new ExcelJS.Workbook();
     await read.xlsx.load(book as never);
     const cells = hostile.map((_, row) => read.worksheets[0]?.getCell(row + 2, 1));
@@ -450,8 +523,18 @@ describe('the files that mails bear', () => {
 
   it('hold amounts as numbers only where those are exact', async () => {
     const amounts = ['22.00', '-0.5', '0.1', '12345678901234567890.12', '0.1234567890123456789', '1e5', ''];
-    const book = await workbookOf({ columns: [{ head: 'x', is: 'amount' }], rows: amounts.map((text) => [text]) }, 'Amounts');
-    expect((await sheetOf(book)).slice(1).map((row) => row[0])).toEqual([22, -0.5, 0.1, '12345678901234567890.12', '0.1234567890123456789', '1e5']);
+    const book = await workbookOf(
+      { columns: [{ head: 'x', is: 'amount' }], rows: amounts.map((text) => [text]) },
+      'Amounts',
+    );
+    expect((await sheetOf(book)).slice(1).map((row) => row[0])).toEqual([
+      22,
+      -0.5,
+      0.1,
+      '12345678901234567890.12',
+      '0.1234567890123456789',
+      '1e5',
+    ]);
   });
 });
 

@@ -20,11 +20,17 @@ beforeEach(() => world.clear());
 afterAll(() => world.close());
 
 const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
-  ...blankOrder('Europe/London', ['list:1']), cadence: { cut: 'never' }, by: 'none', ...change,
-}); // prettier-ignore
-const scoped = (change: Partial<StandingOrder['takes']>): StandingOrder => order({ takes: { ...order().takes, ...change } });
+  ...blankOrder('Europe/London', ['list:1']),
+  cadence: { cut: 'never' },
+  by: 'none',
+  ...change,
+});
+const scoped = (change: Partial<StandingOrder['takes']>): StandingOrder =>
+  order({ takes: { ...order().takes, ...change } });
 const make = (name: string, asked: StandingOrder) =>
-  inTransaction(world.pool, (db) => makeReport(db, world.services.pipeline.ids, { name, order: asked }, world.people.ines, world.now));
+  inTransaction(world.pool, (db) =>
+    makeReport(db, world.services.pipeline.ids, { name, order: asked }, world.people.ines, world.now),
+  );
 
 async function cut(...ids: ReportId[]): Promise<void> {
   for (const id of ids) await inTransaction(world.pool, (db) => cutByHand(world.services.pipeline, db, id, world.now));
@@ -36,22 +42,35 @@ async function see(watch: WatchId, pence: number, slug?: string): Promise<Change
   setPrice(world, pence, slug);
   await askForLook(world.pool, watch, world.now);
   await world.pass(0);
-  const [last] = await world.rows<{ id: ChangeId }>('SELECT id FROM change WHERE watch_id = $1 ORDER BY seen_at DESC, id DESC LIMIT 1', [watch]);
+  const [last] = await world.rows<{ id: ChangeId }>(
+    'SELECT id FROM change WHERE watch_id = $1 ORDER BY seen_at DESC, id DESC LIMIT 1',
+    [watch],
+  );
   if (last === undefined) throw new Error('nothing moved');
   return last.id;
 }
 
 const came = async (change: ChangeId) =>
-  (await passagesOf(world.pool, { of: 'change', id: change })).map(({ report, version, came: to }) => [report.name, version, to]);
+  (await passagesOf(world.pool, { of: 'change', id: change })).map(({ report, version, came: to }) => [
+    report.name,
+    version,
+    to,
+  ]);
 
 async function priceSeries(watch: WatchId): Promise<SeriesId> {
-  const [series] = await world.rows<{ id: SeriesId }>('SELECT s.id FROM series s JOIN record r ON r.id = s.record_id WHERE r.watch_id = $1', [watch]);
+  const [series] = await world.rows<{ id: SeriesId }>(
+    'SELECT s.id FROM series s JOIN record r ON r.id = s.record_id WHERE r.watch_id = $1',
+    [watch],
+  );
   if (series === undefined) throw new Error('nothing was read');
   return series.id;
 }
 
 it('names the line that left it out, its edition, its size, or that it waits', async () => {
-  const [watch, other] = [await startWatch(world, { condition: null }), await startWatch(world, { condition: null, slug: 'steel-smoker' })];
+  const [watch, other] = [
+    await startWatch(world, { condition: null }),
+    await startWatch(world, { condition: null, slug: 'steel-smoker' }),
+  ];
   await world.pass(0);
   const { only, not } = order().takes;
   const big = { is: 'percent', least: '20' } as unknown as StandingOrder['size']['falls'];
@@ -84,7 +103,10 @@ it('names the line that left it out, its edition, its size, or that it waits', a
 });
 
 it('counts what is beyond the lines, and keeps to the version of the cut', async () => {
-  const watches = [await startWatch(world, { condition: null }), await startWatch(world, { condition: null, slug: 'steel-smoker' })];
+  const watches = [
+    await startWatch(world, { condition: null }),
+    await startWatch(world, { condition: null, slug: 'steel-smoker' }),
+  ];
   await world.pass(0);
   const id = await make('one line', order({ most: 1 }));
   const changes = [await see(watches[0] as WatchId, 1200), await see(watches[1] as WatchId, 2990, 'steel-smoker')];
@@ -94,7 +116,10 @@ it('counts what is beyond the lines, and keeps to the version of the cut', async
     saveReport(db, world.services.pipeline.ids, { id, over: 1, plan, passOver: false }, world.people.ines, world.now),
   );
   const told = (await Promise.all(changes.map(came))).map(([first]) => [first?.[1], (first?.[2] as { to: string }).to]);
-  expect(told.toSorted()).toEqual([[1, 'beyond'], [1, 'edition']]); // prettier-ignore
+  expect(told.toSorted()).toEqual([
+    [1, 'beyond'],
+    [1, 'edition'],
+  ]);
 });
 
 it('passes over what a newer Shrike wrote', async () => {
@@ -131,8 +156,16 @@ it('says of what a change raised where a report takes the one without the other'
   for (const [name, takes] of Object.entries(orders)) await make(name, scoped(takes));
   const change = await see(watch, 2100);
   await cut(await make('later', order()));
-  const apart = Object.fromEntries((await passagesOf(world.pool, { of: 'change', id: change })).map(({ report, alerts }) => [report.name, alerts]));
-  expect(apart).toMatchObject({ both: null, heavy: null, 'no alerts': { by: 'sort', sort: 'alerts' }, 'no prices': 'alone', neither: null });
+  const apart = Object.fromEntries(
+    (await passagesOf(world.pool, { of: 'change', id: change })).map(({ report, alerts }) => [report.name, alerts]),
+  );
+  expect(apart).toMatchObject({
+    both: null,
+    heavy: null,
+    'no alerts': { by: 'sort', sort: 'alerts' },
+    'no prices': 'alone',
+    neither: null,
+  });
 });
 
 /** What each report made of a piece of other news, by its name. */
@@ -175,7 +208,11 @@ it('says the same of what broke', async () => {
 });
 
 it('says the same of an alert that no change raised', async () => {
-  const silent = { kind: 'silence' as const, asked: { field: 'price' }, how: { of: 'readings' as const, ms: 2 * HOUR } };
+  const silent = {
+    kind: 'silence' as const,
+    asked: { field: 'price' },
+    how: { of: 'readings' as const, ms: 2 * HOUR },
+  };
   const watch = await startWatch(world, { condition: silent });
   await world.pass(0);
   const { only, sorts } = order().takes;

@@ -18,7 +18,8 @@ afterAll(() => world.close());
 
 beforeEach(() => world.clear());
 
-const count = async (table: string) => (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${table}`))[0]?.n;
+const count = async (table: string) =>
+  (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${table}`))[0]?.n;
 
 describe('the first run', () => {
   it('is a baseline: it reads, and tells nobody', async () => {
@@ -34,7 +35,11 @@ describe('the first run', () => {
     await startWatch(world, { whenAlreadyMet: 'wait' });
     await startWatch(world, { whenAlreadyMet: 'raise' });
     expect(await world.pass(0)).toMatchObject([{ alerts: 1 }]);
-    expect(await world.rows(`SELECT name, memory->'judged'->'clauses'->0->'own'->>'side' AS side FROM rule_state ORDER BY rule_id`)).toEqual([
+    expect(
+      await world.rows(
+        `SELECT name, memory->'judged'->'clauses'->0->'own'->>'side' AS side FROM rule_state ORDER BY rule_id`,
+      ),
+    ).toEqual([
       { name: 'calm', side: 'passed over' },
       { name: 'raised', side: 'beyond' },
     ]);
@@ -53,13 +58,21 @@ describe('a price that falls', () => {
     expect(await world.pass(NEXT_LOOK)).toMatchObject([{ outcome: 'read', changes: 1, alerts: 1 }]);
     expect(await world.sendMail()).toBe(2);
     const mails = world.standins.room.list();
-    expect(mails.map((mail) => mail.subject)).toEqual(Array(2).fill('Skepwright: Copper smoker price £21.50, down £2.50 (10.4%)'));
+    expect(mails.map((mail) => mail.subject)).toEqual(
+      Array(2).fill('Skepwright: Copper smoker price £21.50, down £2.50 (10.4%)'),
+    );
     const opened = await world.standins.room.read(mails[0]?.id ?? '');
     expect(opened?.text).toContain('Last look before');
     expect(opened?.html).toContain(`/watches/${id}`);
 
     const [change] = await listChanges(world.pool, id, 5);
-    expect(change).toMatchObject({ difference: '-2.50', percent: '-10.4', sense: 'worse', told: 2, lookedBefore: world.now - NEXT_LOOK });
+    expect(change).toMatchObject({
+      difference: '-2.50',
+      percent: '-10.4',
+      sense: 'worse',
+      told: 2,
+      lookedBefore: world.now - NEXT_LOOK,
+    });
     const trail = await findTrail(world.pool, id, numbered(change?.id ?? 0));
     expect(trail?.verdicts).toMatchObject([{ before: 'calm', after: 'raised', taken: true, reason: { code: 'met' } }]);
     expect(trail?.tellings).toMatchObject([
@@ -103,7 +116,9 @@ describe('a price that falls', () => {
     setPrice(world, 2150);
     await world.pass(NEXT_LOOK);
     expect(await world.sendMail()).toBe(2);
-    expect(await world.rows(`SELECT decision, in_favour_of FROM telling WHERE report_id = 2`)).toEqual([{ decision: 'stood back', in_favour_of: 1 }]);
+    expect(await world.rows(`SELECT decision, in_favour_of FROM telling WHERE report_id = 2`)).toEqual([
+      { decision: 'stood back', in_favour_of: 1 },
+    ]);
   });
 });
 
@@ -141,11 +156,19 @@ describe('a run that brings nothing new', () => {
         ),
       ],
     };
-    expect(await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: 1, editor: world.people.ines }, world.now))).toEqual({
+    expect(
+      await inTransaction(world.pool, (db) =>
+        editWatch(db, id, plan, { basedOn: 1, editor: world.people.ines }, world.now),
+      ),
+    ).toEqual({
       ok: true,
       value: 2,
     });
-    expect(await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: 1, editor: world.people.ines }, world.now))).toEqual({
+    expect(
+      await inTransaction(world.pool, (db) =>
+        editWatch(db, id, plan, { basedOn: 1, editor: world.people.ines }, world.now),
+      ),
+    ).toEqual({
       ok: false,
       error: 'edited meanwhile',
     });
@@ -161,7 +184,11 @@ describe('a page that fails', () => {
   it.each([
     ['missing', 'source', 'The page is not there (404).'],
     ['retired', 'source', 'The page was retired for good (410).'],
-    ['not a page', 'source', 'This is not a page or data but application/pdf. Shrike reads pages, tables, feeds and data in text.'],
+    [
+      'not a page',
+      'source',
+      'This is not a page or data but application/pdf. Shrike reads pages, tables, feeds and data in text.',
+    ],
     ['huge', 'source', 'The page is larger than 5 MB and was not read.'],
   ])('%s: says so, and is no change', async (conduct, link, sentence) => {
     const id = await startWatch(world);
@@ -185,13 +212,19 @@ describe('a page that fails', () => {
     await world.pass(NEXT_LOOK);
     const broken = await findWatch(world.pool, id);
     expect(broken?.problem).toMatchObject({ link: 'value', reason: 'no match' });
-    expect(broken?.series).toMatchObject([{ value: { amount: '24.00' }, problem: { reason: 'no match' }, lastGoodAt: world.now - NEXT_LOOK }]);
+    expect(broken?.series).toMatchObject([
+      { value: { amount: '24.00' }, problem: { reason: 'no match' }, lastGoodAt: world.now - NEXT_LOOK },
+    ]);
 
     world.standins.world.push('layout', 'copper-smoker-large', 'usual');
     setPrice(world, 2150);
     await world.pass(NEXT_LOOK);
     const [change] = await listChanges(world.pool, id, 5);
-    expect(change).toMatchObject({ from: { amount: '24.00' }, to: { amount: '21.50' }, lookedBefore: world.now - 2 * NEXT_LOOK });
+    expect(change).toMatchObject({
+      from: { amount: '24.00' },
+      to: { amount: '21.50' },
+      lookedBefore: world.now - 2 * NEXT_LOOK,
+    });
     expect(await count('change')).toBe(1);
   });
 
@@ -201,7 +234,10 @@ describe('a page that fails', () => {
     const good = await startWatch(world);
     expect(await world.pass(0)).toHaveLength(1);
     expect((await findWatch(world.pool, bad))?.problem).toMatchObject({ reason: 'no match' });
-    expect(await findWatch(world.pool, good)).toMatchObject({ problem: null, series: [{ value: { amount: '24.00' } }] });
+    expect(await findWatch(world.pool, good)).toMatchObject({
+      problem: null,
+      series: [{ value: { amount: '24.00' } }],
+    });
   });
 });
 
@@ -211,7 +247,9 @@ describe('sources and their watches', () => {
     const seldom = await startWatch(world, { frequency: { count: 3, unit: 'hour' } });
     await world.pass(0);
     for (let hour = 0; hour < 12; hour += 1) await world.pass(HOUR);
-    const runs = await world.rows<{ watch_id: number; n: number }>('SELECT watch_id, count(*)::int AS n FROM watch_run GROUP BY 1 ORDER BY 1');
+    const runs = await world.rows<{ watch_id: number; n: number }>(
+      'SELECT watch_id, count(*)::int AS n FROM watch_run GROUP BY 1 ORDER BY 1',
+    );
     expect(runs).toEqual([
       { watch_id: often, n: 13 },
       { watch_id: seldom, n: 5 },
@@ -250,14 +288,25 @@ describe('sources and their watches', () => {
       { kept: false, n: 1 },
       { kept: true, n: 3 },
     ]);
-    expect(await world.rows(`SELECT outcome FROM watch_run ORDER BY started_at DESC LIMIT 2`)).toEqual([{ outcome: 'same' }, { outcome: 'same' }]);
+    expect(await world.rows(`SELECT outcome FROM watch_run ORDER BY started_at DESC LIMIT 2`)).toEqual([
+      { outcome: 'same' },
+      { outcome: 'same' },
+    ]);
   });
 });
 
 describe('the order of news', () => {
   it('is that of commits: editions cover it without gap or overlap, whatever runs at once', async () => {
-    const slugs = ['copper-smoker-large', 'copper-smoker-small', 'steel-smoker', 'mesh-floor', 'fondant-12', 'syrup-14'];
-    for (const slug of slugs) await startWatch(world, { slug, condition: { kind: 'change', asked: { field: 'price' } } });
+    const slugs = [
+      'copper-smoker-large',
+      'copper-smoker-small',
+      'steel-smoker',
+      'mesh-floor',
+      'fondant-12',
+      'syrup-14',
+    ];
+    for (const slug of slugs)
+      await startWatch(world, { slug, condition: { kind: 'change', asked: { field: 'price' } } });
     await world.pass(0);
     for (let round = 1; round <= 5; round += 1) {
       slugs.forEach((slug, at) => setPrice(world, 1000 * round + at, slug));
@@ -269,7 +318,11 @@ describe('the order of news', () => {
     expect(editions).toHaveLength(30);
     editions.slice(1).forEach((edition, at) => expect(edition.from_seq).toBe(editions[at]?.to_seq));
     const covered = await world.rows<{ n: number }>(
-      `SELECT count(*)::int AS n FROM edition_alert ea JOIN edition e ON e.id = ea.edition_id JOIN alert a ON a.id = ea.alert_id WHERE a.seq > e.from_seq AND a.seq <= e.to_seq`,
+      `SELECT count(*)::int AS n
+        FROM edition_alert ea
+        JOIN edition e ON e.id = ea.edition_id
+        JOIN alert a ON a.id = ea.alert_id
+        WHERE a.seq > e.from_seq AND a.seq <= e.to_seq`,
     );
     expect(covered).toEqual([{ n: 30 }]);
   });

@@ -42,7 +42,12 @@ async function open(answers: Record<string, Answer>): Promise<Site> {
 function sourceFetcher(): SourceFetcher {
   const rules = new AddressRules(sites.map((site) => site.host));
   const secrets = new Secrets('a key for tests alone');
-  const fetcher = new Fetcher(rules, { timeoutMs: 1000, mostBytes: MOST_BYTES, mostRedirects: 3, userAgent: 'Shrike/0.1' });
+  const fetcher = new Fetcher(rules, {
+    timeoutMs: 1000,
+    mostBytes: MOST_BYTES,
+    mostRedirects: 3,
+    userAgent: 'Shrike/0.1',
+  });
   fetchers.push(fetcher);
   const renderer = new Renderer(
     rules,
@@ -50,7 +55,14 @@ function sourceFetcher(): SourceFetcher {
     () => null,
     reading,
   );
-  return new SourceFetcher(fetcher, renderer, new Robots(fetcher, reading, 'Shrike/0.1', ROBOTS_KEPT, () => now), secrets, reading, MOST_BYTES);
+  return new SourceFetcher(
+    fetcher,
+    renderer,
+    new Robots(fetcher, reading, 'Shrike/0.1', ROBOTS_KEPT, () => now),
+    secrets,
+    reading,
+    MOST_BYTES,
+  );
 }
 
 interface Asking {
@@ -60,7 +72,11 @@ interface Asking {
 }
 
 /** The body of an address, or the sentence that says why there is none. */
-async function bodyOf(sources: SourceFetcher, address: string, { request = {}, robotsHeeded = true, pauseMs }: Asking = {}): Promise<string> {
+async function bodyOf(
+  sources: SourceFetcher,
+  address: string,
+  { request = {}, robotsHeeded = true, pauseMs }: Asking = {},
+): Promise<string> {
   const fetched = await sources.fetch({ address, way: 'plain', request, robotsHeeded, pauseMs });
   if (!fetched.ok) return describeFetchProblem(fetched.error);
   return fetched.value.kind === 'page' ? fetched.value.body() : fetched.value.kind;
@@ -89,13 +105,19 @@ describe('the pages of a listing', () => {
     };
     const site = await open({ '/missing': numbered, '/same': page('<li>1') });
     const sources = sourceFetcher();
-    expect((await bodyOf(sources, `${site.base}/missing`, { request: { follow: BY_COUNTER } })).match(/\d/g)).toEqual(['1', '2', '3']);
+    expect((await bodyOf(sources, `${site.base}/missing`, { request: { follow: BY_COUNTER } })).match(/\d/g)).toEqual([
+      '1',
+      '2',
+      '3',
+    ]);
     expect(await bodyOf(sources, `${site.base}/same`, { request: { follow: BY_COUNTER } })).toBe('<li>1');
   });
 
   it('fail as a whole where a link leads to a page that does not come: half a listing is none', async () => {
     const site = await open({ '/1': list('A', '/2') });
-    expect(await bodyOf(sourceFetcher(), `${site.base}/1`, { request: { follow: BY_LINK } })).toBe('The page is not there (404).');
+    expect(await bodyOf(sourceFetcher(), `${site.base}/1`, { request: { follow: BY_LINK } })).toBe(
+      'The page is not there (404).',
+    );
   });
 
   it('are not followed to another host, which is said', async () => {
@@ -118,19 +140,27 @@ describe('the pages of a listing', () => {
     };
     expect((await bodyOf(sourceFetcher(), `${site.base}/1`, { request })).match(/<li>./g)).toEqual(['<li>A', '<li>B']);
     expect(site.asked.at(-1)?.headers).toMatchObject({ authorization: 'Bearer s3cret', 'x-team': 'ours' });
-    for (const { headers } of other.asked) expect([headers.authorization, headers['x-team']]).toEqual([undefined, undefined]);
+    for (const { headers } of other.asked)
+      expect([headers.authorization, headers['x-team']]).toEqual([undefined, undefined]);
   });
 
   it('take along what is asked for on their own site', async () => {
     const site = await open({ '/1': list('A', '/2'), '/2': list('B') });
-    await bodyOf(sourceFetcher(), `${site.base}/1`, { request: { follow: BY_LINK, headers: [{ name: 'X-Team', value: 'ours' }] } });
-    expect(site.asked.filter(({ path }) => path !== '/robots.txt').map(({ headers }) => headers['x-team'])).toEqual(['ours', 'ours']);
+    await bodyOf(sourceFetcher(), `${site.base}/1`, {
+      request: { follow: BY_LINK, headers: [{ name: 'X-Team', value: 'ours' }] },
+    });
+    expect(site.asked.filter(({ path }) => path !== '/robots.txt').map(({ headers }) => headers['x-team'])).toEqual([
+      'ours',
+      'ours',
+    ]);
   });
 
   it('are asked for one after the other with the pause of their host between them', async () => {
     const site = await open({ '/1': list('A', '/2'), '/2': list('B', '/3'), '/3': list('C') });
     await bodyOf(sourceFetcher(), `${site.base}/1`, { request: { follow: BY_LINK }, pauseMs: 150 });
-    const [first = 0, second = 0, third = 0] = site.asked.filter(({ path }) => path !== '/robots.txt').map(({ at }) => at);
+    const [first = 0, second = 0, third = 0] = site.asked
+      .filter(({ path }) => path !== '/robots.txt')
+      .map(({ at }) => at);
     expect(Math.min(second - first, third - second)).toBeGreaterThanOrEqual(145);
   });
 
@@ -145,9 +175,13 @@ describe('the pages of a listing', () => {
     const robots = page('User-agent: *\nDisallow: /2\n');
     const site = await open({ '/robots.txt': robots, '/1': list('A', '/2'), '/2': list('B') });
     const sources = sourceFetcher();
-    expect(await bodyOf(sources, `${site.base}/1`, { request: { follow: BY_LINK } })).toContain('asks programs not to fetch this address');
+    expect(await bodyOf(sources, `${site.base}/1`, { request: { follow: BY_LINK } })).toContain(
+      'asks programs not to fetch this address',
+    );
     expect(pathsOf(site)).toEqual(['/1']);
-    expect(await bodyOf(sources, `${site.base}/1`, { request: { follow: BY_LINK }, robotsHeeded: false })).toContain('<li>B');
+    expect(await bodyOf(sources, `${site.base}/1`, { request: { follow: BY_LINK }, robotsHeeded: false })).toContain(
+      '<li>B',
+    );
   });
 });
 
@@ -160,11 +194,19 @@ describe('the rules of a site for programs', () => {
     ['that are not there allow everything', (_, response) => response.writeHead(404).end(), true],
     ['that may not be seen allow everything', (_, response) => response.writeHead(403).end(), true],
     ['that are a page for people allow everything', page('<html><p>Disallow: /</p></html>'), true],
-    ['that are empty allow everything', (_, response) => response.writeHead(200, { 'content-type': 'text/plain' }).end(), true],
+    [
+      'that are empty allow everything',
+      (_, response) => response.writeHead(200, { 'content-type': 'text/plain' }).end(),
+      true,
+    ],
     ['that forbid all programs forbid ours', page('User-agent: *\nDisallow: /'), false],
     ['that forbid ours by name forbid it', page('User-agent: *\nAllow: /\n\nUser-agent: Shrike\nDisallow: /p/'), false],
     ['that forbid another do not forbid ours', page('User-agent: Crawler\nDisallow: /'), true],
-    ['that allow a part of what they forbid are read by the longer rule', page('User-agent: *\nDisallow: /\nAllow: /p/'), true],
+    [
+      'that allow a part of what they forbid are read by the longer rule',
+      page('User-agent: *\nDisallow: /\nAllow: /p/'),
+      true,
+    ],
   ])('%s', async (_, robots, allowed) => {
     const site = await open({ '/robots.txt': robots, '/p/1': offer });
     const said = await bodyOf(sourceFetcher(), `${site.base}/p/1`);
@@ -184,7 +226,11 @@ describe('the rules of a site for programs', () => {
 
   it('are asked for once in a while, and hold on for a day while they do not come', async () => {
     let robots = page('User-agent: *\nDisallow: /basket');
-    const site = await open({ '/robots.txt': (request, response) => robots(request, response), '/p/1': offer, '/basket': offer });
+    const site = await open({
+      '/robots.txt': (request, response) => robots(request, response),
+      '/p/1': offer,
+      '/basket': offer,
+    });
     const sources = sourceFetcher();
     const look = () => bodyOf(sources, `${site.base}/p/1`);
     for (let at = 0; at < 5; at += 1) await look();

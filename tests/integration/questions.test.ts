@@ -23,7 +23,12 @@ const SLUGS = ['copper-smoker-large', 'steel-smoker', 'fondant-12'];
 
 async function pageOf(site: string, path: string): Promise<string> {
   const host = `${site}.localhost:${world.standins.port}`;
-  const fetched = await world.services.pipeline.sources.fetch({ address: `http://${host}${path}`, way: 'plain', request: {}, robotsHeeded: true });
+  const fetched = await world.services.pipeline.sources.fetch({
+    address: `http://${host}${path}`,
+    way: 'plain',
+    request: {},
+    robotsHeeded: true,
+  });
   if (!fetched.ok || fetched.value.kind !== 'page') throw new Error('nothing came');
   return fetched.value.body();
 }
@@ -33,10 +38,21 @@ async function watchPrice(slug = 'copper-smoker-large'): Promise<WatchId> {
   const document = documentOf(await pageOf('skepwright', `/p/${slug}`));
   const found = selectElements(document, '#price');
   const element = found.ok ? found.value[0] : undefined;
-  const picked = element === undefined ? null : candidateAt(document, element, { locale: pageFacts(document).locale, address: null }, null);
+  const picked =
+    element === undefined
+      ? null
+      : candidateAt(document, element, { locale: pageFacts(document).locale, address: null }, null);
   if (!picked?.ok) throw new Error('nothing was picked');
   const { locators, type } = picked.value;
-  const price = { key: 'price', label: 'price', type, mode: 'stepwise', polarity: 'up is good', locale: null, locators } as const;
+  const price = {
+    key: 'price',
+    label: 'price',
+    type,
+    mode: 'stepwise',
+    polarity: 'up is good',
+    locale: null,
+    locators,
+  } as const;
   return start('skepwright', `/p/${slug}`, withFrames({ format: 'html', document }, pageDefinition(slug, [price])));
 }
 
@@ -50,8 +66,10 @@ function start(name: string, path: string, definition: WatchDefinition): Promise
 }
 
 const membersFirst = (slug = 'copper-smoker-large') => world.standins.world.push('layout', slug, 'members first');
-const count = async (table: string) => (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${table}`))[0]?.n;
-const priceOf = async (id: WatchId) => (await findWatch(world.pool, id))?.series.find(({ field }) => field === 'price')?.value;
+const count = async (table: string) =>
+  (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${table}`))[0]?.n;
+const priceOf = async (id: WatchId) =>
+  (await findWatch(world.pool, id))?.series.find(({ field }) => field === 'price')?.value;
 const subjects = async () => {
   await world.sendMail();
   return world.standins.room.list().map((mail) => `${mail.to[0]}: ${mail.subject}`);
@@ -63,7 +81,8 @@ describe('a price for members put where the price was', () => {
     await world.pass(0);
     membersFirst();
     expect(await world.pass(NEXT_LOOK)).toMatchObject([{ changes: 0, alerts: 0, notices: 1 }]);
-    for (let look = 0; look < 5; look += 1) expect(await world.pass(NEXT_LOOK)).toMatchObject([{ changes: 0, alerts: 0, notices: 0 }]);
+    for (let look = 0; look < 5; look += 1)
+      expect(await world.pass(NEXT_LOOK)).toMatchObject([{ changes: 0, alerts: 0, notices: 0 }]);
     expect(await priceOf(id)).toMatchObject({ amount: '24.00' });
     expect([await count('change'), await count('alert')]).toEqual([0, 0]);
     expect(await subjects()).toEqual([expect.stringMatching(/^ines@.*A question: .*copper-smoker-large$/)]);
@@ -72,7 +91,13 @@ describe('a price for members put where the price was', () => {
     expect(read?.text).toContain('Was £24.00; now £21.00, “for members”. Is this the price you follow?');
     const [question, ...others] = await listQuestions(world.pool, id);
     expect(others).toEqual([]);
-    expect(question).toMatchObject({ field: 'price', was: { amount: '24.00' }, value: { amount: '21.00' }, records: 1, elsewhere: [] });
+    expect(question).toMatchObject({
+      field: 'price',
+      was: { amount: '24.00' },
+      value: { amount: '21.00' },
+      records: 1,
+      elsewhere: [],
+    });
     const watch = await findWatch(world.pool, id);
     expect(watch?.problem?.sentence).toContain('is in question');
   });
@@ -84,13 +109,21 @@ describe('a price for members put where the price was', () => {
     await world.pass(NEXT_LOOK);
     const [question] = await listQuestions(world.pool, id);
     if (question === undefined) throw new Error('nothing is asked');
-    const yes = () => inTransaction(world.pool, (db) => acceptQuestion(db, question, { by: world.people.ravi, always: false }, world.now));
+    const yes = () =>
+      inTransaction(world.pool, (db) =>
+        acceptQuestion(db, question, { by: world.people.ravi, always: false }, world.now),
+      );
     expect([await yes(), await yes()]).toEqual([true, false]);
     expect(await world.pass(1_000)).toMatchObject([{ changes: 1, alerts: 1, notices: 0 }]);
     expect(await priceOf(id)).toMatchObject({ amount: '21.00' });
     expect(await listQuestions(world.pool, id)).toEqual([]);
     const watch = await findWatch(world.pool, id);
-    expect(watch).toMatchObject({ version: 2, madeBy: 'Ravi Oduya', note: '£21.00 as it was found is the price, from here on.', problem: null });
+    expect(watch).toMatchObject({
+      version: 2,
+      madeBy: 'Ravi Oduya',
+      note: '£21.00 as it was found is the price, from here on.',
+      problem: null,
+    });
     setPrice(world, 2000);
     expect(await world.pass(NEXT_LOOK)).toMatchObject([{ changes: 1, alerts: 1 }]);
     expect(await priceOf(id)).toMatchObject({ amount: '17.50' });
@@ -102,7 +135,9 @@ describe('a price for members put where the price was', () => {
     membersFirst();
     await world.pass(NEXT_LOOK);
     const [question] = await listQuestions(world.pool, id);
-    expect(await answerQuestion(world.pool, question?.id ?? (0 as never), 'no', world.people.ines, world.now)).toBe(true);
+    expect(await answerQuestion(world.pool, question?.id ?? (0 as never), 'no', world.people.ines, world.now)).toBe(
+      true,
+    );
     expect(await world.pass(NEXT_LOOK)).toMatchObject([{ changes: 0, notices: 0 }]);
     expect(await listQuestions(world.pool, id)).toEqual([]);
     world.standins.world.push('layout', 'copper-smoker-large', 'usual');
@@ -136,7 +171,10 @@ describe('a price for members put where the price was', () => {
     const [question] = await listQuestions(world.pool, ids[0] ?? (0 as never));
     expect(question?.elsewhere.map(({ subject }) => subject)).toEqual(['fondant-12', 'steel-smoker']);
     const open = await listToAnswer(world.pool, ids[0] ?? (0 as never), question?.id ?? (0 as never), true);
-    for (const each of open) await inTransaction(world.pool, (db) => acceptQuestion(db, each, { by: world.people.ines, always: false }, world.now));
+    for (const each of open)
+      await inTransaction(world.pool, (db) =>
+        acceptQuestion(db, each, { by: world.people.ines, always: false }, world.now),
+      );
     expect((await world.pass(1_000)).reduce((sum, { changes }) => sum + changes, 0)).toBe(3);
   });
 });
@@ -162,7 +200,9 @@ describe('nought, and three times the price', () => {
     const [question] = await listQuestions(world.pool, id);
     expect(question?.changes).toMatchObject([{ part: 'jump' }]);
     if (question === undefined) return;
-    await inTransaction(world.pool, (db) => acceptQuestion(db, question, { by: world.people.ines, always: false }, world.now));
+    await inTransaction(world.pool, (db) =>
+      acceptQuestion(db, question, { by: world.people.ines, always: false }, world.now),
+    );
     expect(await world.pass(1_000)).toMatchObject([{ changes: 1 }]);
     setPrice(world, 2400);
     expect(await world.pass(NEXT_LOOK)).toMatchObject([{ changes: 0, notices: 1 }]);
@@ -175,7 +215,9 @@ describe('nought, and three times the price', () => {
     await world.pass(NEXT_LOOK);
     const [question] = await listQuestions(world.pool, id);
     if (question === undefined) throw new Error('nothing is asked');
-    await inTransaction(world.pool, (db) => acceptQuestion(db, question, { by: world.people.ines, always: true }, world.now));
+    await inTransaction(world.pool, (db) =>
+      acceptQuestion(db, question, { by: world.people.ines, always: true }, world.now),
+    );
     expect(await world.pass(1_000)).toMatchObject([{ changes: 1 }]);
     setPrice(world, 2400);
     expect(await world.pass(NEXT_LOOK)).toMatchObject([{ changes: 1, notices: 0 }]);
@@ -188,7 +230,11 @@ describe('a list of goods', () => {
     const [listing] = listingsOf(body);
     if (listing === undefined) throw new Error('no list is offered');
     const { records, fields, identity } = listing;
-    return start('combe-larder', '/goods', withFrames(body, { ...pageDefinition('All goods', fields), records, identity }));
+    return start(
+      'combe-larder',
+      '/goods',
+      withFrames(body, { ...pageDefinition('All goods', fields), records, identity }),
+    );
   }
   const layout = (value: string) => world.standins.world.push('layout', 'combe-larder', value);
 

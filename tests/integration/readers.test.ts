@@ -27,7 +27,7 @@ import { askToConfirm } from '#server/pipeline/ask';
 import { moveClock, nextByClockAt } from '#server/pipeline/clock';
 import { endReport, makeReport } from '#server/pipeline/report/keep';
 import { numbered } from '../support/numbered';
-import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world'; // prettier-ignore
+import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
 // What a reader gets, when, and what she is told of what she did not get: 20 to 23 and 26 of what a report promises.
 
@@ -40,7 +40,11 @@ afterAll(() => world.close());
 
 const RUNS = Math.ceil(Number(process.env.SHRIKE_SEARCH ?? 100) / 14);
 const zone = 'Europe/London';
-const mails = (to: string) => world.standins.room.list().filter((mail) => mail.to.includes(to)).reverse(); // prettier-ignore
+const mails = (to: string) =>
+  world.standins.room
+    .list()
+    .filter((mail) => mail.to.includes(to))
+    .reverse();
 const RAVI = 'ravi@heatherlow.example';
 const TOM = 'tom@heatherlow.example';
 
@@ -57,15 +61,18 @@ interface Row {
 }
 const deliveries = (person: PersonId) =>
   world.rows<Row>(
-    `SELECT d.id, d.report_id AS report, d.person_id AS person, d.number, d.state, d.reason, d.plain, d.held_until AS "heldUntil",
-       (SELECT jsonb_agg(e.number ORDER BY e.number) FROM delivery_edition x JOIN edition e ON e.id = x.edition_id WHERE x.delivery_id = d.id) AS editions
+    `SELECT d.id, d.report_id AS report, d.person_id AS person, d.number, d.state, d.reason, d.plain,
+      d.held_until AS "heldUntil",
+       (SELECT jsonb_agg(e.number ORDER BY e.number) FROM delivery_edition x JOIN edition e ON e.id = x.edition_id
+       WHERE x.delivery_id = d.id) AS editions
      FROM delivery d WHERE d.person_id = $1 AND d.purpose = 'edition' ORDER BY d.report_id, d.number NULLS LAST, d.id`,
     [person],
   );
 const stateOf = (rows: Row[]) => rows.map(({ number, state, reason }) => [number, state, reason]);
 
 /** A moment by the clock in London, on a day so many days from the world's present one; it is summer there. */
-const at = (hour: number, minute = 0, days = 0): Instant => Math.floor((world.now + HOUR) / DAY) * DAY + days * DAY - HOUR + hour * HOUR + minute * MINUTE; // prettier-ignore
+const at = (hour: number, minute = 0, days = 0): Instant =>
+  Math.floor((world.now + HOUR) / DAY) * DAY + days * DAY - HOUR + hour * HOUR + minute * MINUTE;
 const passTo = (moment: Instant) => world.pass(moment - world.now);
 
 async function see(watch: WatchId, pence: number): Promise<void> {
@@ -89,12 +96,20 @@ const begin = async (audiences: string[]): Promise<WatchId> => {
 };
 const daily = (reader: string, name = 'Pricing, daily') =>
   inTransaction(world.pool, (db) =>
-    makeReport(db, world.services.pipeline.ids, { name, order: { ...blankOrder(zone, [reader]), cadence: { cut: 'daily', at: 450, zone } } }, world.people.ines, world.now),
-  ); // prettier-ignore
-const reportOf = async (name: string): Promise<ReportId> => (await world.rows<{ id: ReportId }>('SELECT id FROM report WHERE name = $1', [name]))[0]?.id as ReportId; // prettier-ignore
+    makeReport(
+      db,
+      world.services.pipeline.ids,
+      { name, order: { ...blankOrder(zone, [reader]), cadence: { cut: 'daily', at: 450, zone } } },
+      world.people.ines,
+      world.now,
+    ),
+  );
+const reportOf = async (name: string): Promise<ReportId> =>
+  (await world.rows<{ id: ReportId }>('SELECT id FROM report WHERE name = $1', [name]))[0]?.id as ReportId;
 const leave = (report: ReportId, person: PersonId) =>
   inTransaction(world.pool, (db) => leaveReport(db, report, person, world.config.mailDomain, world.now));
-const deleteReport = (report: ReportId) => inTransaction(world.pool, (db) => endReport(db, report, world.config.mailDomain, world.now));
+const deleteReport = (report: ReportId) =>
+  inTransaction(world.pool, (db) => endReport(db, report, world.config.mailDomain, world.now));
 const back = (report: ReportId, person: PersonId) => returnToReport(world.pool, report, person, world.now);
 const hours = (person: PersonId, said: Partial<Reachable>) =>
   setHours(world.pool, person, { quiet: null, mailHour: null, passes: null, ...said }, world.now);
@@ -114,7 +129,13 @@ describe('the first mail of a report', () => {
       number,
       /It comes ([^;]+); Inés Calloway set it up\./.exec(plain ?? '')?.[1] ?? null,
     ]);
-    expect(said).toEqual([[1, 'at once'], [2, null], [3, null], [1, 'each day at 07:30'], [2, null]]); // prettier-ignore
+    expect(said).toEqual([
+      [1, 'at once'],
+      [2, null],
+      [3, null],
+      [1, 'each day at 07:30'],
+      [2, null],
+    ]);
   });
 
   it('is what was kept back, where that goes first', async () => {
@@ -124,7 +145,9 @@ describe('the first mail of a report', () => {
     await confirmAddress(world.pool, tom, TOM, world.now);
     await world.pass(0);
     await alarm(watch);
-    expect((await deliveries(tom)).map(({ plain }) => plain?.includes('It comes at once; Inés Calloway set it up.'))).toEqual([true, false]);
+    expect(
+      (await deliveries(tom)).map(({ plain }) => plain?.includes('It comes at once; Inés Calloway set it up.')),
+    ).toEqual([true, false]);
   });
 });
 
@@ -138,7 +161,10 @@ describe('an address that is not confirmed', () => {
     await passTo(at(7, 30, 1) + MINUTE);
     await world.sendMail();
     expect(mails(TOM)).toEqual([]);
-    expect(stateOf(await deliveries(tom))).toEqual([[null, 'kept back', 'unconfirmed'], [null, 'kept back', 'unconfirmed']]); // prettier-ignore
+    expect(stateOf(await deliveries(tom))).toEqual([
+      [null, 'kept back', 'unconfirmed'],
+      [null, 'kept back', 'unconfirmed'],
+    ]);
     expect(await confirmAddress(world.pool, tom, TOM, world.now)).toBe(true);
     await world.pass(0);
     await world.sendMail();
@@ -147,7 +173,10 @@ describe('an address that is not confirmed', () => {
       'Pricing, daily: one edition kept back until now',
       'Tom Aske, at once: 2 editions kept back until now',
     ]);
-    expect(stateOf(await deliveries(tom))).toEqual([[1, 'sent', null], [1, 'sent', null]]); // prettier-ignore
+    expect(stateOf(await deliveries(tom))).toEqual([
+      [1, 'sent', null],
+      [1, 'sent', null],
+    ]);
     const atOnce = got.find((mail) => mail?.subject.startsWith('Tom'))?.text ?? '';
     expect(atOnce.match(/Take it on/g)).toHaveLength(2);
     // Nothing is left to go, and what comes next has the next number.
@@ -175,10 +204,10 @@ describe('an address that is not confirmed', () => {
     const other = await startWatch(world, { slug: 'steel-smoker', audiences: [`list:${list.ok ? list.value : 0}`] });
     await world.pass(0);
     const [rule] = await world.rows<{ id: RuleId }>('SELECT id FROM rule WHERE watch_id = $1', [watch]);
-    await world.pool.query('INSERT INTO report_rule (report_id, rule_id, joined_at) SELECT id, $1, now() FROM report WHERE name = $2', [
-      rule?.id,
-      'Shop, at once',
-    ]);
+    await world.pool.query(
+      'INSERT INTO report_rule (report_id, rule_id, joined_at) SELECT id, $1, now() FROM report WHERE name = $2',
+      [rule?.id, 'Shop, at once'],
+    );
     await alarm(watch);
     expect(await deliveries(tom)).toHaveLength(2);
     await confirmAddress(world.pool, tom, TOM, world.now);
@@ -228,7 +257,10 @@ describe('an address that is not confirmed', () => {
   it('is asked by a mail whose link holds for this address alone, and not again at once', async () => {
     const { tom, ines } = world.people;
     await begin([`person:${tom}`]);
-    const ask = () => inTransaction(world.pool, (db) => askToConfirm(world.services.pipeline, db, tom, { name: 'Inés Calloway' }, world.now));
+    const ask = () =>
+      inTransaction(world.pool, (db) =>
+        askToConfirm(world.services.pipeline, db, tom, { name: 'Inés Calloway' }, world.now),
+      );
     expect(await ask()).toEqual({ ok: true, value: null });
     expect(await ask()).toEqual({ ok: false, error: 'asked lately' });
     await world.sendMail();
@@ -238,7 +270,11 @@ describe('an address that is not confirmed', () => {
     const token = /\/confirm\/([\w-]+)/.exec(mail?.text ?? '')?.[1] ?? '';
     const { links } = world.services.pipeline;
     expect(links.openConfirm(token)).toMatchObject({ person: tom, address: TOM });
-    for (const other of [links.leave(await reportOf('Tom Aske, at once'), tom), links.ownPage(tom, 1, world.now), links.takeOn(1, tom, world.now)])
+    for (const other of [
+      links.leave(await reportOf('Tom Aske, at once'), tom),
+      links.ownPage(tom, 1, world.now),
+      links.takeOn(1, tom, world.now),
+    ])
       expect(links.openConfirm(other?.split('/').at(-1) ?? '')).toBeNull();
     expect(links.openConfirm(`${token}x`)).toBeNull();
     expect(await confirmAddress(world.pool, tom, 'tom@elsewhere.example', world.now)).toBe(false);
@@ -247,41 +283,50 @@ describe('an address that is not confirmed', () => {
     expect(await ask()).toEqual({ ok: false, error: 'done' });
   });
 
-  it('is one that was changed: nothing goes to the old one any more, nor to the new one before it is confirmed', async () => {
-    const { ravi } = world.people;
-    const watch = await begin(['list:1']);
-    world.standins.world.push('mail', null, 'defers');
-    await alarm(watch);
-    await world.sendMail();
-    const said = {
-      name: 'Ravi Oduya',
-      locale: 'en-GB',
-      zone,
-      quiet: null,
-      mailHour: null,
-      passes: null,
-      phone: null,
-      webhook: null,
-      routes: BY_MAIL,
-    };
-    expect(await setReader(world.pool, ravi, { ...said, email: 'ines@heatherlow.example' }, world.now)).toEqual({
-      ok: false,
-      error: 'address taken',
-    });
-    expect(await setReader(world.pool, ravi, { ...said, email: 'ravi@elsewhere.example' }, world.now)).toEqual({ ok: true, value: null });
-    world.standins.world.push('mail', null, 'accepts');
-    await world.pass(MINUTE);
-    await world.sendMail();
-    expect(mails(RAVI)).toEqual([]);
-    expect(stateOf(await deliveries(ravi))).toEqual([[1, 'given up', 'folded'], [null, 'kept back', 'unconfirmed']]); // prettier-ignore
-    await confirmAddress(world.pool, ravi, 'ravi@elsewhere.example', world.now);
-    await world.pass(0);
-    await world.sendMail();
-    const [mail] = await Promise.all(mails('ravi@elsewhere.example').map(({ id }) => world.standins.room.read(id)));
-    expect(mail?.text).toContain('No. 1 was not taken, and is in a mail of what was kept back.');
-    await setReader(world.pool, ravi, { ...said, email: RAVI }, world.now);
-    await confirmAddress(world.pool, ravi, RAVI, world.now);
-  });
+  it(
+    'is one that was changed: nothing goes to the old one any more, nor ' + 'to the new one before it is confirmed',
+    async () => {
+      const { ravi } = world.people;
+      const watch = await begin(['list:1']);
+      world.standins.world.push('mail', null, 'defers');
+      await alarm(watch);
+      await world.sendMail();
+      const said = {
+        name: 'Ravi Oduya',
+        locale: 'en-GB',
+        zone,
+        quiet: null,
+        mailHour: null,
+        passes: null,
+        phone: null,
+        webhook: null,
+        routes: BY_MAIL,
+      };
+      expect(await setReader(world.pool, ravi, { ...said, email: 'ines@heatherlow.example' }, world.now)).toEqual({
+        ok: false,
+        error: 'address taken',
+      });
+      expect(await setReader(world.pool, ravi, { ...said, email: 'ravi@elsewhere.example' }, world.now)).toEqual({
+        ok: true,
+        value: null,
+      });
+      world.standins.world.push('mail', null, 'accepts');
+      await world.pass(MINUTE);
+      await world.sendMail();
+      expect(mails(RAVI)).toEqual([]);
+      expect(stateOf(await deliveries(ravi))).toEqual([
+        [1, 'given up', 'folded'],
+        [null, 'kept back', 'unconfirmed'],
+      ]);
+      await confirmAddress(world.pool, ravi, 'ravi@elsewhere.example', world.now);
+      await world.pass(0);
+      await world.sendMail();
+      const [mail] = await Promise.all(mails('ravi@elsewhere.example').map(({ id }) => world.standins.room.read(id)));
+      expect(mail?.text).toContain('No. 1 was not taken, and is in a mail of what was kept back.');
+      await setReader(world.pool, ravi, { ...said, email: RAVI }, world.now);
+      await confirmAddress(world.pool, ravi, RAVI, world.now);
+    },
+  );
 });
 
 describe('a mail of which nobody knows whether it was taken', () => {
@@ -317,32 +362,39 @@ describe('a mail of which nobody knows whether it was taken', () => {
 });
 
 describe('an address that refuses mail for good', () => {
-  it('is paused; what is for it is kept back, and goes as one mail when it is tried again, which says what became of its numbers', async () => {
-    const { ravi, ines } = world.people;
-    const watch = await begin(['list:1']);
-    world.standins.world.push('mail', RAVI, 'has no such mailbox');
-    await alarm(watch);
-    await world.sendMail();
-    await world.pass(0);
-    expect(await findReaderNow(world.pool, ravi)).toMatchObject({
-      pausedAt: world.now,
-      pausedBecause: expect.stringContaining('550 5.1.1 there is no such mailbox') as string,
-    });
-    expect(await findReaderNow(world.pool, ines)).toMatchObject({ pausedAt: null });
-    await alarm(watch);
-    expect(stateOf(await deliveries(ravi))).toEqual([[1, 'given up', 'folded'], [null, 'kept back', 'paused']]); // prettier-ignore
-    expect((await deliveries(ravi)).at(-1)?.editions).toEqual([1, 2]);
-    world.standins.world.push('forget', null, '');
-    await tryAddressAgain(world.pool, ravi);
-    await world.pass(0);
-    await world.sendMail();
-    const [mail] = await Promise.all(mails(RAVI).map(({ id }) => world.standins.room.read(id)));
-    expect(mail?.subject).toBe('Pricing, at once: 2 editions kept back until now');
-    expect(mail?.text).toContain('No. 1 was not taken, and is in a mail of what was kept back.');
-    expect(mail?.text).toContain('for Ravi, no. 2');
-    await alarm(watch);
-    expect((await deliveries(ravi)).at(-1)?.plain).not.toContain('No. 1 was');
-  });
+  it(
+    'is paused; what is for it is kept back, and goes as one mail when it is tried again, which says what became ' +
+      'of its numbers',
+    async () => {
+      const { ravi, ines } = world.people;
+      const watch = await begin(['list:1']);
+      world.standins.world.push('mail', RAVI, 'has no such mailbox');
+      await alarm(watch);
+      await world.sendMail();
+      await world.pass(0);
+      expect(await findReaderNow(world.pool, ravi)).toMatchObject({
+        pausedAt: world.now,
+        pausedBecause: expect.stringContaining('550 5.1.1 there is no such mailbox') as string,
+      });
+      expect(await findReaderNow(world.pool, ines)).toMatchObject({ pausedAt: null });
+      await alarm(watch);
+      expect(stateOf(await deliveries(ravi))).toEqual([
+        [1, 'given up', 'folded'],
+        [null, 'kept back', 'paused'],
+      ]);
+      expect((await deliveries(ravi)).at(-1)?.editions).toEqual([1, 2]);
+      world.standins.world.push('forget', null, '');
+      await tryAddressAgain(world.pool, ravi);
+      await world.pass(0);
+      await world.sendMail();
+      const [mail] = await Promise.all(mails(RAVI).map(({ id }) => world.standins.room.read(id)));
+      expect(mail?.subject).toBe('Pricing, at once: 2 editions kept back until now');
+      expect(mail?.text).toContain('No. 1 was not taken, and is in a mail of what was kept back.');
+      expect(mail?.text).toContain('for Ravi, no. 2');
+      await alarm(watch);
+      expect((await deliveries(ravi)).at(-1)?.plain).not.toContain('No. 1 was');
+    },
+  );
 
   it('is none that a policy refused, or a server that takes nothing today', async () => {
     const { ravi } = world.people;
@@ -364,18 +416,24 @@ describe('leaving a report', () => {
     await passTo(at(22, 30));
     await alarm(watch);
     await world.sendMail();
-    expect((await deliveries(ravi)).map(({ number, state, reason }) => [number, state, reason])).toEqual([[1, 'kept back', 'quiet hours']]);
+    expect((await deliveries(ravi)).map(({ number, state, reason }) => [number, state, reason])).toEqual([
+      [1, 'kept back', 'quiet hours'],
+    ]);
     expect(await leave(id, ravi)).toBe(1);
     expect(await leave(id, ravi)).toBe(0);
     // Nobody sends what she cancelled after all.
-    expect(await requeueDelivery(world.pool, numbered<DeliveryId>((await deliveries(ravi))[0]?.id ?? 0), world.now)).toBe(false);
+    expect(
+      await requeueDelivery(world.pool, numbered<DeliveryId>((await deliveries(ravi))[0]?.id ?? 0), world.now),
+    ).toBe(false);
     await passTo(at(9, 0, 1));
     await alarm(watch);
     await world.sendMail();
     expect(mails(RAVI)).toEqual([]);
     expect(mails('ines@heatherlow.example')).toHaveLength(2);
     expect(stateOf(await deliveries(ravi))).toEqual([[1, 'given up', 'left']]);
-    expect(await findReaderNow(world.pool, ravi)).toMatchObject({ reports: [{ id, leftAt: expect.any(Number) as number }] });
+    expect(await findReaderNow(world.pool, ravi)).toMatchObject({
+      reports: [{ id, leftAt: expect.any(Number) as number }],
+    });
     await back(id, ravi);
     await alarm(watch);
     await world.sendMail();
@@ -390,25 +448,31 @@ describe('leaving a report', () => {
     ['the report is deleted', 'deleted', async () => deleteReport(await reportOf('Pricing, at once'))],
     ['she is taken out', 'removed', () => removeReader(world.pool, world.people.ravi, world.now)],
   ];
-  it.each(ends)('or its end, while a mail is under way that the server does not take: it is not tried again (%s)', async (_, reason, goes) => {
-    const { ravi } = world.people;
-    const watch = await begin(['list:1']);
-    await alarm(watch);
-    const [delivery]: Row[] = await deliveries(ravi);
-    world.standins.world.push('mail', null, 'defers');
-    // Between the record of the attempt and its end.
-    await deliver(
-      { ...world.services.post, onStep: (step: string) => (step === 'begun' ? goes().then(() => undefined) : Promise.resolve()) },
-      numbered<DeliveryId>(delivery?.id ?? 0),
-    );
-    world.standins.world.push('mail', null, 'accepts');
-    await world.pass(HOUR);
-    await world.sendMail();
-    expect(mails(RAVI)).toEqual([]);
-    expect(stateOf(await deliveries(ravi))).toEqual([[1, 'given up', reason]]);
-    await world.pool.query('UPDATE person SET removed_at = NULL WHERE id = $1', [ravi]);
-    await world.pool.query('INSERT INTO list_member VALUES (1, $1) ON CONFLICT DO NOTHING', [ravi]);
-  });
+  it.each(ends)(
+    'or its end, while a mail is under way that the server does not take: it is not tried again (%s)',
+    async (_, reason, goes) => {
+      const { ravi } = world.people;
+      const watch = await begin(['list:1']);
+      await alarm(watch);
+      const [delivery]: Row[] = await deliveries(ravi);
+      world.standins.world.push('mail', null, 'defers');
+      // Between the record of the attempt and its end.
+      await deliver(
+        {
+          ...world.services.post,
+          onStep: (step: string) => (step === 'begun' ? goes().then(() => undefined) : Promise.resolve()),
+        },
+        numbered<DeliveryId>(delivery?.id ?? 0),
+      );
+      world.standins.world.push('mail', null, 'accepts');
+      await world.pass(HOUR);
+      await world.sendMail();
+      expect(mails(RAVI)).toEqual([]);
+      expect(stateOf(await deliveries(ravi))).toEqual([[1, 'given up', reason]]);
+      await world.pool.query('UPDATE person SET removed_at = NULL WHERE id = $1', [ravi]);
+      await world.pool.query('INSERT INTO list_member VALUES (1, $1) ON CONFLICT DO NOTHING', [ravi]);
+    },
+  );
 
   it('is a link in each mail and its header, with one click', async () => {
     const { ravi } = world.people;
@@ -435,10 +499,10 @@ describe('an alert of which two reports know', () => {
     await startWatch(world, { slug: 'steel-smoker', audiences: [`person:${ravi}`], condition: fallsBelow('1.00') });
     await world.pass(0);
     const [first, second] = [await reportOf('Pricing, at once'), await reportOf('Ravi Oduya, at once')];
-    await world.pool.query('INSERT INTO report_rule (report_id, rule_id, joined_at) SELECT $1, id, now() FROM rule WHERE watch_id = $2', [
-      second,
-      watch,
-    ]);
+    await world.pool.query(
+      'INSERT INTO report_rule (report_id, rule_id, joined_at) SELECT $1, id, now() FROM rule WHERE watch_id = $2',
+      [second, watch],
+    );
     await hours(ravi, { quiet: NIGHT });
     await passTo(at(22, 30));
     await alarm(watch);
@@ -446,7 +510,10 @@ describe('an alert of which two reports know', () => {
     expect(stateOf(await deliveries(ravi))).toEqual([[1, 'kept back', 'quiet hours']]);
     return { watch, first, second };
   }
-  const decisions = () => world.rows('SELECT report_id AS report, decision FROM telling WHERE person_id = $1 ORDER BY 1', [world.people.ravi]);
+  const decisions = () =>
+    world.rows('SELECT report_id AS report, decision FROM telling WHERE person_id = $1 ORDER BY 1', [
+      world.people.ravi,
+    ]);
 
   it('is told through the other where she leaves the one that was to tell', async () => {
     const { first, second } = await twice();
@@ -457,7 +524,10 @@ describe('an alert of which two reports know', () => {
     expect(more.map((each) => each?.subject)).toEqual([]);
     expect(mail?.text).toContain('£21.00');
     expect(mail?.text).toContain('Ravi Oduya, at once');
-    expect(await decisions()).toEqual([{ report: first, decision: 'told' }, { report: second, decision: 'told' }]); // prettier-ignore
+    expect(await decisions()).toEqual([
+      { report: first, decision: 'told' },
+      { report: second, decision: 'told' },
+    ]);
   });
 
   it('is told through the other where the one that was to tell is deleted', async () => {
@@ -503,7 +573,11 @@ describe('mails about one episode', () => {
     await world.pass(MINUTE);
     await world.sendMail();
     // Its end is told through another report.
-    await startWatch(world, { slug: 'steel-smoker', audiences: [`person:${world.people.ravi}`], condition: fallsBelow('1.00') });
+    await startWatch(world, {
+      slug: 'steel-smoker',
+      audiences: [`person:${world.people.ravi}`],
+      condition: fallsBelow('1.00'),
+    });
     await world.pass(0);
     await world.pool.query('UPDATE report_rule SET report_id = $1 WHERE report_id = $2', [
       await reportOf('Ravi Oduya, at once'),
@@ -543,29 +617,36 @@ describe('hours in which she is not to be disturbed', () => {
       await world.sendMail();
     }
     const numbers = await Promise.all(
-      mails(RAVI).map(async ({ id }) => Number(/no\. (\d+)/.exec((await world.standins.room.read(id))?.text ?? '')?.[1])),
+      mails(RAVI).map(async ({ id }) =>
+        Number(/no\. (\d+)/.exec((await world.standins.room.read(id))?.text ?? '')?.[1]),
+      ),
     );
     expect(numbers).toEqual([1, 2, 3, 4]);
   });
 
-  it('let an alert of the weight that she set pass whole, and it says which numbers are still held; a digest waits', async () => {
-    const { ravi } = world.people;
-    const watch = await begin(['list:1']);
-    await daily('list:1', 'Night report');
-    await world.pool.query(`UPDATE report SET due_at = to_timestamp($1 / 1000.0) WHERE name = 'Night report'`, [at(23, 0)]);
-    await hours(ravi, { quiet: NIGHT, passes: 'high' });
-    await passTo(at(22, 30));
-    await alarm(watch);
-    await world.sendMail();
-    await world.pool.query(`UPDATE rule_version SET definition = definition || '{"weight": "high"}'`);
-    await passTo(at(23, 0));
-    await alarm(watch);
-    await world.sendMail();
-    const got = await Promise.all(mails(RAVI).map(({ id }) => world.standins.room.read(id)));
-    expect(got.map((mail) => /no\. (\d+)/.exec(mail?.text ?? '')?.[1])).toEqual(['2']);
-    expect(got[0]?.text).toContain('No. 1 is held until you want to be reached.');
-    expect((await deliveries(ravi)).map(({ state }) => state).sort()).toEqual(['kept back', 'kept back', 'sent']);
-  });
+  it(
+    'let an alert of the weight that she set pass whole, and it says ' + 'which numbers are still held; a digest waits',
+    async () => {
+      const { ravi } = world.people;
+      const watch = await begin(['list:1']);
+      await daily('list:1', 'Night report');
+      await world.pool.query(`UPDATE report SET due_at = to_timestamp($1 / 1000.0) WHERE name = 'Night report'`, [
+        at(23, 0),
+      ]);
+      await hours(ravi, { quiet: NIGHT, passes: 'high' });
+      await passTo(at(22, 30));
+      await alarm(watch);
+      await world.sendMail();
+      await world.pool.query(`UPDATE rule_version SET definition = definition || '{"weight": "high"}'`);
+      await passTo(at(23, 0));
+      await alarm(watch);
+      await world.sendMail();
+      const got = await Promise.all(mails(RAVI).map(({ id }) => world.standins.room.read(id)));
+      expect(got.map((mail) => /no\. (\d+)/.exec(mail?.text ?? '')?.[1])).toEqual(['2']);
+      expect(got[0]?.text).toContain('No. 1 is held until you want to be reached.');
+      expect((await deliveries(ravi)).map(({ state }) => state).sort()).toEqual(['kept back', 'kept back', 'sent']);
+    },
+  );
 
   it('hold nothing any more once she says so', async () => {
     const { ravi } = world.people;
@@ -585,7 +666,9 @@ describe('hours in which she is not to be disturbed', () => {
     const { tom } = world.people;
     await hours(tom, { quiet: NIGHT });
     await passTo(at(23, 0));
-    await inTransaction(world.pool, (db) => askToConfirm(world.services.pipeline, db, tom, { name: 'Inés Calloway' }, world.now));
+    await inTransaction(world.pool, (db) =>
+      askToConfirm(world.services.pipeline, db, tom, { name: 'Inés Calloway' }, world.now),
+    );
     await world.sendMail();
     expect(mails(TOM)).toHaveLength(1);
   });
@@ -604,7 +687,9 @@ describe('hours in which she is not to be disturbed', () => {
     expect(mails(RAVI)).toEqual([]);
     await passTo(at(7, 0, 1));
     await world.sendMail();
-    expect(await world.rows('SELECT state, response FROM delivery WHERE person_id = $1', [ravi])).toMatchObject([{ state: 'sent' }]);
+    expect(await world.rows('SELECT state, response FROM delivery WHERE person_id = $1', [ravi])).toMatchObject([
+      { state: 'sent' },
+    ]);
     expect(mails(RAVI)).toHaveLength(1);
   });
 });
@@ -627,7 +712,11 @@ describe('people', () => {
     await world.sendMail();
     expect(mails('eva@heatherlow.example')).toEqual([]);
     expect(stateOf(await deliveries(eva))).toEqual([[1, 'given up', 'removed']]);
-    expect((await listReaders(world.pool, null, 100)).map(({ name }) => name)).toEqual(['Inés Calloway', 'Ravi Oduya', 'Tom Aske']);
+    expect((await listReaders(world.pool, null, 100)).map(({ name }) => name)).toEqual([
+      'Inés Calloway',
+      'Ravi Oduya',
+      'Tom Aske',
+    ]);
     expect(await findReaderNow(world.pool, eva)).toBeNull();
     // Whoever is added anew has to confirm anew.
     expect(await addReader(world.pool, { name: 'Eva Lind', email: 'eva@heatherlow.example' }, place)).toBe(eva);
@@ -649,7 +738,9 @@ describe('people', () => {
     await leave(await reportOf('Pricing, daily'), ravi);
     expect(await unheardBy(world.pool, ravi, day, null)).toMatchObject([{ mails: 1 }, { mails: 0, leftAt: world.now }]);
     expect(await listDeliveries(world.pool, { person: ravi, day }, 10)).toHaveLength(1);
-    expect(await listDeliveries(world.pool, { person: ravi, day: { from: at(0, 0, 1), until: at(0, 0, 2) } }, 10)).toEqual([]);
+    expect(
+      await listDeliveries(world.pool, { person: ravi, day: { from: at(0, 0, 1), until: at(0, 0, 2) } }, 10),
+    ).toEqual([]);
     expect(await unheardBy(world.pool, world.people.tom, day, null)).toEqual([]);
   });
 });
@@ -700,7 +791,10 @@ async function followRavi(taken: Step[]): Promise<void> {
   const his = new Set<EditionId>();
   let reads = true;
   const noteEditions = async (before: number) => {
-    const rows = await world.rows<{ id: EditionId }>('SELECT id FROM edition WHERE report_id = $1 AND number > $2', [report, before]);
+    const rows = await world.rows<{ id: EditionId }>('SELECT id FROM edition WHERE report_id = $1 AND number > $2', [
+      report,
+      before,
+    ]);
     if (reads) for (const { id } of rows) his.add(id);
   };
   const acts: Record<Step, () => Promise<unknown>> = {
@@ -715,7 +809,10 @@ async function followRavi(taken: Step[]): Promise<void> {
       reads = false;
       // What was cancelled is not owed any more.
       for (const { id } of await world.rows<{ id: EditionId }>(
-        `SELECT x.edition_id AS id FROM delivery_edition x JOIN delivery d ON d.id = x.delivery_id WHERE d.person_id = $1 AND d.reason = 'left'`,
+        `SELECT x.edition_id AS id
+          FROM delivery_edition x
+          JOIN delivery d ON d.id = x.delivery_id
+          WHERE d.person_id = $1 AND d.reason = 'left'`,
         [ravi],
       ))
         his.delete(id);
@@ -763,11 +860,15 @@ async function followRavi(taken: Step[]): Promise<void> {
     await world.sendMail();
   }
   await alarm(watch);
-  const [last] = await world.rows<{ id: EditionId }>('SELECT id FROM edition WHERE report_id = $1 ORDER BY number DESC LIMIT 1', [report]);
+  const [last] = await world.rows<{ id: EditionId }>(
+    'SELECT id FROM edition WHERE report_id = $1 ORDER BY number DESC LIMIT 1',
+    [report],
+  );
   if (last !== undefined) his.add(last.id);
   await world.sendMail();
   const sent = await world.rows<{ edition: EditionId; times: number }>(
-    `SELECT x.edition_id AS edition, count(*)::int AS times FROM delivery_edition x JOIN delivery d ON d.id = x.delivery_id
+    `SELECT x.edition_id AS edition, count(*)::int AS times FROM delivery_edition x
+      JOIN delivery d ON d.id = x.delivery_id
      WHERE d.person_id = $1 AND d.state = 'sent' GROUP BY 1`,
     [ravi],
   );

@@ -22,7 +22,16 @@ import { listEpisodes, listRuns } from '#server/db/watch-history';
 import { claimDue } from '#server/db/sources';
 import { askForLook, editWatch, type WatchPlan } from '#server/db/watches';
 import { runSource } from '#server/pipeline/run';
-import { ruleOf, fallsBelow, NEXT_LOOK, openWorld, PRICE, setPrice, startWatch, type TestWorld } from '../support/world';
+import {
+  ruleOf,
+  fallsBelow,
+  NEXT_LOOK,
+  openWorld,
+  PRICE,
+  setPrice,
+  startWatch,
+  type TestWorld,
+} from '../support/world';
 
 const PLACE = { locale: 'en-GB', zone: 'Europe/London' };
 
@@ -35,10 +44,19 @@ beforeEach(() => world.clear());
 
 describe('people', () => {
   it('have sessions that run out, known only by a hash of their token', async () => {
-    const owner = { name: 'Ravi Oduya', email: 'ravi@heatherlow.example', zone: 'Europe/London', password: 'kept as a hash' };
+    const owner = {
+      name: 'Ravi Oduya',
+      email: 'ravi@heatherlow.example',
+      zone: 'Europe/London',
+      password: 'kept as a hash',
+    };
     const account = await inTransaction(world.pool, (db) => addFirstOwner(db, owner, world.now));
     const token = await beginSession(world.pool, numbered(account ?? 0), world.now);
-    expect(await findSession(world.pool, token, world.now)).toEqual({ account, person: world.people.ravi, role: 'owner' });
+    expect(await findSession(world.pool, token, world.now)).toEqual({
+      account,
+      person: world.people.ravi,
+      role: 'owner',
+    });
     expect(await findSession(world.pool, `${token}x`, world.now)).toBeNull();
     expect(await findSession(world.pool, token, world.now + 31 * DAY)).toBeNull();
     const [row] = await world.rows<{ token_hash: Buffer }>('SELECT token_hash FROM session');
@@ -76,7 +94,11 @@ describe('drafts', () => {
     expect(await keepDraft(world.pool, ines, id, emptyPlan('B'), keeping, world.now + 1000)).toBe(1);
     expect(await keepDraft(world.pool, ravi, id, emptyPlan('theirs'), keeping, world.now + 2000)).toBeNull();
     expect(await findDraft(world.pool, ravi, id)).toBeNull();
-    expect(await findDraft(world.pool, ines, id)).toMatchObject({ content: { subject: 'B' }, body: '<p>', updatedAt: world.now + 1000 });
+    expect(await findDraft(world.pool, ines, id)).toMatchObject({
+      content: { subject: 'B' },
+      body: '<p>',
+      updatedAt: world.now + 1000,
+    });
     expect(await listDrafts(world.pool, ines)).toMatchObject([{ id, body: null }]);
     await dropDraft(world.pool, ravi, id);
     expect(await listDrafts(world.pool, ines)).toHaveLength(1);
@@ -118,74 +140,93 @@ describe('a watch as its page shows it', () => {
     const readings = await listReadings(world.pool, [watch?.series[0]?.id ?? 0], beginning);
     expect(readings.map((reading) => reading.value)).toMatchObject([{ amount: '24.00' }, { amount: '21.50' }]);
     expect(await listReadings(world.pool, [watch?.series[0]?.id ?? 0], world.now)).toEqual([]);
-    expect(await listEpisodes(world.pool, id, beginning)).toMatchObject([{ closedAt: null, peak: { amount: '21.50' } }]);
+    expect(await listEpisodes(world.pool, id, beginning)).toMatchObject([
+      { closedAt: null, peak: { amount: '21.50' } },
+    ]);
     expect((await findBody(world.pool, id))?.body).toContain('£21.50');
     expect(await findTrail(world.pool, id, numbered(1))).toBeNull();
   });
 
-  it('lists its records page by page, each once: those that are there, then those that went, and a chosen one at the head of the first', async () => {
-    const id = await startWatch(world);
-    await world.pass(0);
-    await world.pool.query(
-      `INSERT INTO record (id, watch_id, identity, name, first_seen, gone_since)
-       SELECT 1000000 + n, $1, 'lot ' || n, 'Lot ' || n, now(), CASE WHEN n % 3 = 0 THEN now() END FROM generate_series(1, 40) n`,
-      [id],
-    );
-    const pages = async (words: string) => {
-      const found: RecordNow[] = [];
-      for (let page = await listRecords(world.pool, id, { words, chosen: null, most: 7 }); page.length > 0;) {
-        found.push(...page);
-        const last = page.at(-1);
-        const after = last === undefined ? null : { gone: last.goneSince !== null, id: last.id };
-        page = await listRecords(world.pool, id, { words, chosen: null, most: 7, after });
-      }
-      return found;
-    };
-    const all = await pages('');
-    expect([all.length, new Set(all.map((record) => record.id)).size]).toEqual([41, 41]);
-    expect(all.findIndex(({ goneSince }) => goneSince !== null)).toBe(28);
-    expect(all.slice(28).every(({ goneSince }) => goneSince !== null)).toBe(true);
-    expect((await pages('lot 3')).map(({ name }) => name).sort()).toEqual([3, 30, 31, 32, 33, 34, 35, 36, 37, 38, 39].map((n) => `Lot ${n}`).sort());
-    const first = await listRecords(world.pool, id, { words: '', chosen: numbered<RecordId>(1000039), most: 7 });
-    expect(first.map(({ name }) => name).slice(0, 2)).toEqual(['Lot 39', 'Copper smoker']);
-    // A record of another watch is nobody's choice here.
-    expect(
-      await listRecords(world.pool, await startWatch(world, { slug: 'steel-smoker' }), { words: '', chosen: numbered<RecordId>(1000039), most: 7 }),
-    ).toEqual([]);
-  });
+  it(
+    'lists its records page by page, each once: those that are there, then those that went, and a chosen one at ' +
+      'the head of the first',
+    async () => {
+      const id = await startWatch(world);
+      await world.pass(0);
+      await world.pool.query(
+        `INSERT INTO record (id, watch_id, identity, name, first_seen, gone_since)
+       SELECT 1000000 + n, $1, 'lot ' || n, 'Lot ' || n, now(), CASE WHEN n % 3 = 0 THEN now() END
+       FROM generate_series(1, 40) n`,
+        [id],
+      );
+      const pages = async (words: string) => {
+        const found: RecordNow[] = [];
+        for (let page = await listRecords(world.pool, id, { words, chosen: null, most: 7 }); page.length > 0;) {
+          found.push(...page);
+          const last = page.at(-1);
+          const after = last === undefined ? null : { gone: last.goneSince !== null, id: last.id };
+          page = await listRecords(world.pool, id, { words, chosen: null, most: 7, after });
+        }
+        return found;
+      };
+      const all = await pages('');
+      expect([all.length, new Set(all.map((record) => record.id)).size]).toEqual([41, 41]);
+      expect(all.findIndex(({ goneSince }) => goneSince !== null)).toBe(28);
+      expect(all.slice(28).every(({ goneSince }) => goneSince !== null)).toBe(true);
+      expect((await pages('lot 3')).map(({ name }) => name).sort()).toEqual(
+        [3, 30, 31, 32, 33, 34, 35, 36, 37, 38, 39].map((n) => `Lot ${n}`).sort(),
+      );
+      const first = await listRecords(world.pool, id, { words: '', chosen: numbered<RecordId>(1000039), most: 7 });
+      expect(first.map(({ name }) => name).slice(0, 2)).toEqual(['Lot 39', 'Copper smoker']);
+      // A record of another watch is nobody's choice here.
+      expect(
+        await listRecords(world.pool, await startWatch(world, { slug: 'steel-smoker' }), {
+          words: '',
+          chosen: numbered<RecordId>(1000039),
+          most: 7,
+        }),
+      ).toEqual([]);
+    },
+  );
 
-  it('has of a busy series as much as a chart can show: the least and the most of each stretch, and nothing bad', async () => {
-    const [busy, calm] = await Promise.all([startWatch(world), startWatch(world, { slug: 'steel-smoker' })]);
-    await world.pass(0);
-    const series = async (id: WatchId) => (await findWatch(world.pool, id))?.series[0]?.id ?? 0;
-    const [many, one] = [await series(busy), await series(calm)];
-    await world.pool.query(
-      `INSERT INTO reading (series_id, first_seen, last_seen, kind, amount, unit, run_id, quality)
-       SELECT $1, t, t, 'number', CASE WHEN n = 5000 THEN 99 WHEN n = 7000 THEN -4 WHEN n = 8000 THEN 12345 ELSE 20 + n % 3 END, '°C', 1, CASE WHEN n = 8000 THEN 'bad' ELSE 'good' END
+  it(
+    'has of a busy series as much as a chart can show: the least and ' + 'the most of each stretch, and nothing bad',
+    async () => {
+      const [busy, calm] = await Promise.all([startWatch(world), startWatch(world, { slug: 'steel-smoker' })]);
+      await world.pass(0);
+      const series = async (id: WatchId) => (await findWatch(world.pool, id))?.series[0]?.id ?? 0;
+      const [many, one] = [await series(busy), await series(calm)];
+      await world.pool.query(
+        `INSERT INTO reading (series_id, first_seen, last_seen, kind, amount, unit, run_id, quality)
+       SELECT $1, t, t, 'number', CASE WHEN n = 5000 THEN 99 WHEN n = 7000 THEN -4 WHEN n = 8000 THEN 12345
+         ELSE 20 + n % 3 END, '°C', 1, CASE WHEN n = 8000 THEN 'bad' ELSE 'good' END
        FROM (SELECT n, $2::timestamptz + n * interval '1 s' AS t FROM generate_series(1, 10000) n) each`,
-      [many, new Date(world.now)],
-    );
-    const readings = await listReadings(world.pool, [many, one], world.now - 1, 400);
-    const own = readings.filter((reading) => reading.seriesId === many);
-    const amounts = own.map(({ value }) => Number(isMeasure(value) ? value.amount : Number.NaN));
-    expect(own.length).toBeGreaterThan(350);
-    expect(own.length).toBeLessThanOrEqual(402);
-    expect([Math.min(...amounts), Math.max(...amounts)]).toEqual([-4, 99]);
-    expect(own.reduce((sum, reading) => sum + reading.runs, 0)).toBeGreaterThanOrEqual(10_000);
-    const times = own.map((reading) => reading.firstSeen);
-    expect(times).toEqual([...times].sort((a, b) => a - b));
-    expect(readings.filter((reading) => reading.seriesId === one)).toMatchObject([
-      { thinned: false, value: { amount: expect.any(String) as string } },
-    ]);
-    const late = await listReadings(world.pool, [many], world.now + 9_900_000);
-    expect(late.map(({ thinned }) => thinned)).toEqual(Array(101).fill(false));
-  });
+        [many, new Date(world.now)],
+      );
+      const readings = await listReadings(world.pool, [many, one], world.now - 1, 400);
+      const own = readings.filter((reading) => reading.seriesId === many);
+      const amounts = own.map(({ value }) => Number(isMeasure(value) ? value.amount : Number.NaN));
+      expect(own.length).toBeGreaterThan(350);
+      expect(own.length).toBeLessThanOrEqual(402);
+      expect([Math.min(...amounts), Math.max(...amounts)]).toEqual([-4, 99]);
+      expect(own.reduce((sum, reading) => sum + reading.runs, 0)).toBeGreaterThanOrEqual(10_000);
+      const times = own.map((reading) => reading.firstSeen);
+      expect(times).toEqual([...times].sort((a, b) => a - b));
+      expect(readings.filter((reading) => reading.seriesId === one)).toMatchObject([
+        { thinned: false, value: { amount: expect.any(String) as string } },
+      ]);
+      const late = await listReadings(world.pool, [many], world.now + 9_900_000);
+      expect(late.map(({ thinned }) => thinned)).toEqual(Array(101).fill(false));
+    },
+  );
 
   it('says with its chain who will not hear, and lists those that are broken', async () => {
     const unheard = await startWatch(world, { audiences: [`person:${world.people.tom}`] });
     const recorded = await startWatch(world, { slug: 'steel-smoker', condition: null });
     await world.pass(0);
-    const chains = (await watchesOf(world.pool, [unheard, recorded])).map((watch) => chainOf(chainFactsOf(watch, 'en-GB'), world.now, PLACE));
+    const chains = (await watchesOf(world.pool, [unheard, recorded])).map((watch) =>
+      chainOf(chainFactsOf(watch, 'en-GB'), world.now, PLACE),
+    );
     expect(chains.map((chain) => firstBroken(chain)?.said ?? 'holds').sort()).toEqual([
       'Nobody will hear: Tom Aske has not confirmed the address.',
       'holds',
@@ -252,9 +293,14 @@ describe('editing', () => {
     await edit(id, 1, { ...before, rules: [...before.rules, changes] });
     setPrice(world, 2150);
     expect(await world.pass(1000)).toMatchObject([{ changes: 1, alerts: 2 }]);
-    expect((await findWatch(world.pool, id))?.rules.map(({ version, state }) => [version, state])).toEqual([[1, 'raised'], [1, 'calm']]); // prettier-ignore
+    expect((await findWatch(world.pool, id))?.rules.map(({ version, state }) => [version, state])).toEqual([
+      [1, 'raised'],
+      [1, 'calm'],
+    ]);
     // Inés is reached by both, and hears of each alert; Ravi of the one that Pricing is told.
-    expect(await world.rows('SELECT person_id AS person, count(*)::int AS n FROM telling GROUP BY 1 ORDER BY 1')).toEqual([
+    expect(
+      await world.rows('SELECT person_id AS person, count(*)::int AS n FROM telling GROUP BY 1 ORDER BY 1'),
+    ).toEqual([
       { person: world.people.ines, n: 2 },
       { person: world.people.ravi, n: 1 },
     ]);
@@ -275,8 +321,13 @@ describe('editing', () => {
       type: { kind: 'text' as const },
       locators: [{ way: 'css' as const, selector: '.stock' }],
     };
-    const wider = { ...(await plan(id, '22.00', ['list:1'])), definition: pageDefinition('Copper smoker', [PRICE, stock]) };
-    await inTransaction(world.pool, (db) => editWatch(db, id, wider, { basedOn: 1, editor: world.people.ines }, world.now));
+    const wider = {
+      ...(await plan(id, '22.00', ['list:1'])),
+      definition: pageDefinition('Copper smoker', [PRICE, stock]),
+    };
+    await inTransaction(world.pool, (db) =>
+      editWatch(db, id, wider, { basedOn: 1, editor: world.people.ines }, world.now),
+    );
     expect(await world.pass(1000)).toMatchObject([{ outcome: 'read', changes: 0 }]);
     world.standins.world.push('stock', 'copper-smoker-large', 'out');
     expect(await world.pass(NEXT_LOOK)).toMatchObject([{ changes: 1 }]);

@@ -15,28 +15,65 @@ import { openThreads } from '../support/reading';
 
 const HTML = { 'content-type': 'text/html; charset=utf-8' };
 const PAGES: Record<string, string> = {
-  '/filled': `<main></main><script>fetch('/data').then((r) => r.text()).then((t) => { document.querySelector('main').innerHTML = '<h1>Smoker</h1><p class="price">' + t + '</p><p style="display:none">£1.00</p><p style="visibility:hidden">£2.00</p>' })</script>`,
+  '/filled':
+    `<main></main><script>fetch('/data').then((r) => r.text()).then((t) => { ` +
+    `document.querySelector('main').innerHTML = '<h1>Smoker</h1><p class="price">' + t + '</p><p ` +
+    `style="display:none">£1.00</p><p style="visibility:hidden">£2.00</p>' })</script>`,
   '/data': '£24.00',
-  '/wall': `<div id="wall"><button onclick="document.querySelector('#wall').remove();document.querySelector('main').hidden=false">Agree</button></div><main hidden><h1>Smoker</h1></main>`,
-  '/signin': `<form onsubmit="document.body.innerHTML = '<h1>Hello ' + this.name.value + ', ' + this.word.value.length + '</h1>'; return false"><label>Name <input name="name"></label><label>Password <input name="word" type="password"></label><button>Sign in</button></form>`,
-  '/echo': `<h1>Key</h1><label>Key <input name="key"></label><button onclick="const field = document.querySelector('input'); document.body.insertAdjacentHTML('beforeend', '<p>Your key is ' + field.value + ', shown as ' + getComputedStyle(field).webkitTextSecurity + '</p>'); field.setAttribute('value', field.value); history.pushState({}, '', '?key=' + encodeURIComponent(field.value))">Show</button>`,
+  '/wall':
+    '<div id="wall"><button ' +
+    `onclick="document.querySelector('#wall').remove();document.querySelector('main').hidden=false">Agree</button></div><main hidden><h1>Smoker</h1></main>`,
+  '/signin':
+    `<form onsubmit="document.body.innerHTML = '<h1>Hello ' + this.name.value + ', ' + this.word.value.length + ` +
+    `'</h1>'; return false"><label>Name <input name="name"></label><label>Password <input name="word" ` +
+    'type="password"></label><button>Sign in</button></form>',
+  '/echo':
+    '<h1>Key</h1><label>Key <input name="key"></label><button onclick="const field = ' +
+    `document.querySelector('input'); document.body.insertAdjacentHTML('beforeend', '<p>Your key is ' + ` +
+    `field.value + ', shown as ' + getComputedStyle(field).webkitTextSecurity + '</p>'); ` +
+    `field.setAttribute('value', field.value); history.pushState({}, '', '?key=' + ` +
+    'encodeURIComponent(field.value))">Show</button>',
   '/walk': `<h1>Hall</h1><a href="/room">On</a>`,
-  '/room': `<h1>Room</h1><label>Size <select onchange="document.querySelector('b').textContent = this.value"><option>small</option><option>large</option></select></label><b>none</b><div style="height:5000px"></div><i>end</i><p></p><script>new IntersectionObserver(([end]) => { if (end.isIntersecting) document.querySelector('p').textContent = 'The end came into sight' }).observe(document.querySelector('i'))</script>`,
-  '/tabs': `<h1>Offers</h1><p>Offers</p><div role="tab" onclick="document.querySelector('b').textContent = 'Seen with ' + document.querySelector('input').value">Offers</div><label>Offers <input name="offers"></label><b></b>`,
-  '/late': `<h1>Late</h1><script>setTimeout(() => { document.body.insertAdjacentHTML('beforeend', '<p id="here">Here it is</p>') }, 1500)</script>`,
+  '/room':
+    `<h1>Room</h1><label>Size <select onchange="document.querySelector('b').textContent = ` +
+    'this.value"><option>small</option><option>large</option></select></label><b>none</b><div ' +
+    'style="height:5000px"></div><i>end</i><p></p><script>new IntersectionObserver(([end]) => { if ' +
+    `(end.isIntersecting) document.querySelector('p').textContent = 'The end came into sight' ` +
+    `}).observe(document.querySelector('i'))</script>`,
+  '/tabs':
+    `<h1>Offers</h1><p>Offers</p><div role="tab" onclick="document.querySelector('b').textContent = 'Seen with ' + ` +
+    `document.querySelector('input').value">Offers</div><label>Offers <input name="offers"></label><b></b>`,
+  '/late':
+    `<h1>Late</h1><script>setTimeout(() => { document.body.insertAdjacentHTML('beforeend', '<p id="here">Here it ` +
+    `is</p>') }, 1500)</script>`,
   '/endless': '<h1>Busy</h1><script>for (;;) {}</script>',
-  '/hungry': '<h1>Hungry</h1><script>const held = []; for (let at = 0; at < 400; at += 1) held.push(new Array(1e6).fill(at))</script>',
+  '/hungry':
+    '<h1>Hungry</h1><script>const held = []; for (let at = 0; at < 400; at += 1) held.push(new ' +
+    'Array(1e6).fill(at))</script>',
   '/inner': 'SECRET OF THE INNER NETWORK',
-  '/shadow': `<div id="host"></div><script>document.querySelector('#host').attachShadow({ mode: 'open' }).innerHTML = '<p>In the shadow £7.00</p>'</script>`,
+  '/shadow':
+    `<div id="host"></div><script>document.querySelector('#host').attachShadow({ mode: 'open' }).innerHTML = ` +
+    `'<p>In the shadow £7.00</p>'</script>`,
   '/framed': framedShop('/consent'),
   '/framed-elsewhere': framedShop('//consent.localhost:PORT/consent'),
-  '/framed-named': `<form name="elementFromPoint"></form>${'<iframe src="about:blank" hidden></iframe>'.repeat(15)}${framedShop('/consent')}`,
-  '/framed-aside': `<h1>Smoker</h1><p class="price">£24.00</p><iframe src="/consent" style="width:900px;height:600px"></iframe>`,
-  '/framed-under': `<h1>Smoker</h1><iframe src="/consent" style="position:fixed;inset:0;width:100%;height:100%"></iframe><main style="position:fixed;inset:0;background:#fff">£24.00</main>`,
+  '/framed-named':
+    '<form ' +
+    `name="elementFromPoint"></form>${'<iframe src="about:blank" hidden></iframe>'.repeat(15)}${framedShop('/consent')}`,
+  '/framed-aside':
+    '<h1>Smoker</h1><p class="price">£24.00</p><iframe src="/consent" ' + 'style="width:900px;height:600px"></iframe>',
+  '/framed-under':
+    '<h1>Smoker</h1><iframe src="/consent" style="position:fixed;inset:0;width:100%;height:100%"></iframe><main ' +
+    'style="position:fixed;inset:0;background:#fff">£24.00</main>',
   '/framed-busy': framedShop('//consent.localhost:PORT/busy'),
   '/framed-many': `<h1>Smoker</h1>${'<div style="position:fixed;inset:0"><iframe src="/consent" style="width:100%;height:100%"></iframe></div>'.repeat(5)}`,
-  '/framed-sign-in': `<h1>Trade</h1><iframe style="position:fixed;inset:0;width:100%;height:100%" src="//consent.localhost:PORT/signin"></iframe>`,
-  '/consent': `<h2>Before you go on</h2><p>We use cookies for this and that.</p><b></b><button onclick="parent.postMessage('go', '*')">Refuse all</button><button onclick="document.querySelector('b').textContent = 'More'">Show all</button><button onclick="document.querySelector('b').textContent = 'More'"></button>`,
+  '/framed-sign-in':
+    '<h1>Trade</h1><iframe style="position:fixed;inset:0;width:100%;height:100%" ' +
+    'src="//consent.localhost:PORT/signin"></iframe>',
+  '/consent':
+    '<h2>Before you go on</h2><p>We use cookies for this and that.</p><b></b><button ' +
+    `onclick="parent.postMessage('go', '*')">Refuse all</button><button ` +
+    `onclick="document.querySelector('b').textContent = 'More'">Show all</button><button ` +
+    `onclick="document.querySelector('b').textContent = 'More'"></button>`,
   '/busy': `<h2>Cookies</h2><button>OK</button><script>setTimeout(() => { for (;;) {} }, 300)</script>`,
 };
 
@@ -99,7 +136,13 @@ beforeAll(async () => {
     if (host === 'inner.example') return Promise.resolve([(looks += 1) === 1 ? '93.184.216.34' : '127.0.0.1']);
     return Promise.resolve(['127.0.0.1']);
   };
-  const limits = { executable: '/usr/bin/chromium', pagesAtOnce: 2, timeoutMs: 15_000, mostBytes: 2_000_000, userAgent: 'test' };
+  const limits = {
+    executable: '/usr/bin/chromium',
+    pagesAtOnce: 2,
+    timeoutMs: 15_000,
+    mostBytes: 2_000_000,
+    userAgent: 'test',
+  };
   renderer = new Renderer(
     new AddressRules([`shop.localhost:${port}`, `consent.localhost:${port}`], resolve),
     limits,
@@ -157,13 +200,20 @@ describe('a rendered page', () => {
   });
 
   it('is walked through: gone to, chosen, scrolled, waited for, and only where it is there', async () => {
-    const text = async (path: string, steps: RenderRequest['steps']) => visibleText(documentOf((await pageOf(path, steps)).body()));
+    const text = async (path: string, steps: RenderRequest['steps']) =>
+      visibleText(documentOf((await pageOf(path, steps)).body()));
     expect(await text('/walk', [{ act: 'go to', address: '/room' }])).toContain('Room');
-    expect(await text('/walk', [{ act: 'click', at: { words: 'On' }, guard: { check: 'address', address: `${base}/room` } }])).toContain('Room');
+    expect(
+      await text('/walk', [
+        { act: 'click', at: { words: 'On' }, guard: { check: 'address', address: `${base}/room` } },
+      ]),
+    ).toContain('Room');
     expect(await text('/room', [{ act: 'choose', at: { words: 'Size' }, option: 'large' }])).toMatch(/large\s*large/);
     expect(await text('/room', [{ act: 'scroll', screens: 8 }])).toContain('The end came into sight');
     expect(await text('/late', [{ act: 'wait for', at: { selector: '#here' } }])).toContain('Here it is');
-    expect(await text('/walk', [{ act: 'click', at: { words: 'Not on this page' }, optional: true }])).toContain('Hall');
+    expect(await text('/walk', [{ act: 'click', at: { words: 'Not on this page' }, optional: true }])).toContain(
+      'Hall',
+    );
   });
 
   it('has its fields filled and its tabs pressed, and not the headings that are called the same', async () => {
@@ -213,15 +263,20 @@ describe('a secret typed into a page that shows it again', () => {
 });
 
 describe('a page that means harm', () => {
-  it('has no way out but the proxy, and the proxy none to the inner network: not by image, frame, fetch, name, socket or WebRTC', async () => {
-    const page = await pageOf('/escape');
-    const text = visibleText(documentOf(page.body()));
-    // A refusal of the proxy is an answer to a fetch that asks for none to be shown; what counts is what reached the inner server.
-    for (const said of ['socket refused', 'rtc refused', 'done']) expect(text).toContain(said);
-    expect(page.body()).not.toContain('SECRET OF THE INNER NETWORK');
-    expect(innerAsked).toEqual([]);
-    expect(renderer.refused()).toContain(`127.0.0.1:${innerPort}`);
-  });
+  it(
+    'has no way out but the proxy, and the proxy none to the inner network: not by image, frame, fetch, name, ' +
+      'socket or WebRTC',
+    async () => {
+      const page = await pageOf('/escape');
+      const text = visibleText(documentOf(page.body()));
+      // A refusal of the proxy is an answer to a fetch that asks for none to be shown; what counts is what reached the
+      // inner server.
+      for (const said of ['socket refused', 'rtc refused', 'done']) expect(text).toContain(said);
+      expect(page.body()).not.toContain('SECRET OF THE INNER NETWORK');
+      expect(innerAsked).toEqual([]);
+      expect(renderer.refused()).toContain(`127.0.0.1:${innerPort}`);
+    },
+  );
 
   it('is not followed inside by a redirect', async () => {
     const rendered = await renderer.render({ address: `${base}/away`, steps: [] });
@@ -246,36 +301,52 @@ describe('a wall in a frame', () => {
     return { document, boxes: page.picture?.boxes ?? [], wall: wallOn(document, page.picture?.boxes ?? []) };
   };
 
-  it.each(['/framed', '/framed-elsewhere', '/framed-named'])('is seen, measured where it stands and passed: %s', async (path) => {
-    const { document, boxes, wall } = await wallIn(path);
-    expect(wall).toMatchObject({ kind: 'consent', buttons: [{ words: 'Refuse all', at: { words: 'Refuse all' } }, { words: 'Show all' }] });
-    const n = wall?.buttons[0]?.n ?? -1;
-    const box = boxes.find((each) => each.n === n);
-    expect([box?.x, box?.y].every((at) => at !== undefined && at > 100 && at < 700)).toBe(true);
-    expect(box?.x).toBeGreaterThanOrEqual(200);
-    expect(elementsInOrder(document)[n]?.name).toBe('button');
-    const after = await wallIn(path, [{ act: 'click', at: { words: 'Refuse all' } }]);
-    expect(after.wall).toBeNull();
-    expect(visibleText(after.document)).toMatch(/^Shop, entered Smoker £24\.00/);
-  });
+  it.each(['/framed', '/framed-elsewhere', '/framed-named'])(
+    'is seen, measured where it stands and passed: %s',
+    async (path) => {
+      const { document, boxes, wall } = await wallIn(path);
+      expect(wall).toMatchObject({
+        kind: 'consent',
+        buttons: [{ words: 'Refuse all', at: { words: 'Refuse all' } }, { words: 'Show all' }],
+      });
+      const n = wall?.buttons[0]?.n ?? -1;
+      const box = boxes.find((each) => each.n === n);
+      expect([box?.x, box?.y].every((at) => at !== undefined && at > 100 && at < 700)).toBe(true);
+      expect(box?.x).toBeGreaterThanOrEqual(200);
+      expect(elementsInOrder(document)[n]?.name).toBe('button');
+      const after = await wallIn(path, [{ act: 'click', at: { words: 'Refuse all' } }]);
+      expect(after.wall).toBeNull();
+      expect(visibleText(after.document)).toMatch(/^Shop, entered Smoker £24\.00/);
+    },
+  );
 
   it('is pressed by its place there where no words tell a button', async () => {
     const at = { selector: 'body > button:nth-of-type(3)', framed: true } as const;
     expect(visibleText((await wallIn('/framed', [{ act: 'click', at }])).document)).toContain('More');
-    const missed = await renderer.render({ address: `${base}/framed`, steps: [{ act: 'click', at: { selector: 'body > button:nth-of-type(3)' } }] });
+    const missed = await renderer.render({
+      address: `${base}/framed`,
+      steps: [{ act: 'click', at: { selector: 'body > button:nth-of-type(3)' } }],
+    });
     expect(missed).toMatchObject({ ok: false, error: { reason: 'step' } });
   });
 
-  it.each(['/framed-aside', '/framed-under'])('is none where the frame does not stand before the page: %s', async (path) => {
-    const { document, wall } = await wallIn(path);
-    expect(visibleText(document)).not.toContain('cookies');
-    expect(wall).toBeNull();
-  });
+  it.each(['/framed-aside', '/framed-under'])(
+    'is none where the frame does not stand before the page: %s',
+    async (path) => {
+      const { document, wall } = await wallIn(path);
+      expect(visibleText(document)).not.toContain('cookies');
+      expect(wall).toBeNull();
+    },
+  );
 
   it('that is busy with itself ends in a stated reason, and no more than a few are written down', async () => {
     const busy = await renderer.render({ address: `${base}/framed-busy`, steps: [] });
-    expect(busy.ok ? visibleText(documentOf(busy.value.body())) : describeFetchProblem(busy.error)).toMatch(/£24\.00|did not answer|took longer/);
-    expect((visibleText((await wallIn('/framed-many')).document).match(/Before you go on/g) ?? []).length).toBeLessThanOrEqual(3);
+    expect(busy.ok ? visibleText(documentOf(busy.value.body())) : describeFetchProblem(busy.error)).toMatch(
+      /£24\.00|did not answer|took longer/,
+    );
+    expect(
+      (visibleText((await wallIn('/framed-many')).document).match(/Before you go on/g) ?? []).length,
+    ).toBeLessThanOrEqual(3);
   });
 
   it('is given no secret', async () => {

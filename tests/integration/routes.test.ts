@@ -13,7 +13,8 @@ import { deliver, webhookPurpose } from '#server/deliver/deliver';
 import { textsIn } from '#standins/texts/gateway';
 import { openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
-// What goes by a short text and to a webhook: with the real stand-ins of a text gateway and of a program that takes posts.
+// What goes by a short text and to a webhook: with the real stand-ins of a text gateway and of a program that takes
+// posts.
 
 let world: TestWorld;
 const hook = () => `http://receiver.localhost:${world.standins.port}/in`;
@@ -30,7 +31,22 @@ afterAll(() => world.close());
 const PHONE = '+447700900123';
 const ravi = () => world.people.ravi;
 const reach = (reached: Reached, person = ravi(), more = {}) =>
-  setReader(world.pool, person, { name: 'Ravi Oduya', email: 'ravi@heatherlow.example', locale: 'en-GB', zone: 'Europe/London', quiet: null, mailHour: null, passes: null, ...more, ...reached }, world.now); // prettier-ignore
+  setReader(
+    world.pool,
+    person,
+    {
+      name: 'Ravi Oduya',
+      email: 'ravi@heatherlow.example',
+      locale: 'en-GB',
+      zone: 'Europe/London',
+      quiet: null,
+      mailHour: null,
+      passes: null,
+      ...more,
+      ...reached,
+    },
+    world.now,
+  );
 
 /** A watch whose price falls below its limit, told to Ravi alone at once. */
 async function alerting() {
@@ -45,9 +61,21 @@ async function alerting() {
 }
 
 const deliveries = () =>
-  world.rows<{ id: DeliveryId; route: string; number: number; state: string; reason: string | null; response: string | null; beside: number | null; attempts: number }>(
-    'SELECT id, route, number, state, reason, response, beside, attempts FROM delivery WHERE report_id IS NOT NULL ORDER BY id',
-  ); // prettier-ignore
+  world.rows<{
+    id: DeliveryId;
+    route: string;
+    number: number;
+    state: string;
+    reason: string | null;
+    response: string | null;
+    beside: number | null;
+    attempts: number;
+  }>(
+    `SELECT id, route, number, state, reason, response, beside, attempts
+      FROM delivery
+      WHERE report_id IS NOT NULL
+      ORDER BY id`,
+  );
 const said = async () => (await deliveries()).map(({ route, number, state }) => `${route} ${number} ${state}`);
 
 describe('an edition by several routes', () => {
@@ -64,7 +92,10 @@ describe('an edition by several routes', () => {
         .sort(),
     ).toEqual([`${PHONE}@texts.example`, 'ravi@heatherlow.example']);
     const [text] = await textsIn(world.standins.room);
-    expect(text).toMatchObject({ phone: PHONE, text: expect.stringMatching(/£21\.00.* http:\/\/localhost:4600\/m\/[\w-]{12}$/) as unknown });
+    expect(text).toMatchObject({
+      phone: PHONE,
+      text: expect.stringMatching(/£21\.00.* http:\/\/localhost:4600\/m\/[\w-]{12}$/) as unknown,
+    });
     expect(segmentOf(text?.text ?? '')).toMatchObject({ in: 'GSM 03.38' });
     expect(world.standins.receiver.received).toHaveLength(1);
     expect(await world.rows('SELECT decision FROM telling')).toEqual([{ decision: 'told' }]);
@@ -112,7 +143,9 @@ describe('an edition by several routes', () => {
     await world.sendMail();
     const [mail, text] = await deliveries();
     await world.rows(`UPDATE delivery SET state = 'given up' WHERE id = $1`, [text?.id]);
-    expect(await world.rows(`SELECT FROM telling WHERE delivery_id = $1 AND decision = 'told'`, [mail?.id])).toHaveLength(1);
+    expect(
+      await world.rows(`SELECT FROM telling WHERE delivery_id = $1 AND decision = 'told'`, [mail?.id]),
+    ).toHaveLength(1);
   });
 
   it('is cancelled by every route when she leaves', async () => {
@@ -176,15 +209,18 @@ describe('an edition by several routes', () => {
 });
 
 describe('a text alone', () => {
-  it('goes as a mail where the number was taken off since it was ordered: what she chose to hear is not lost', async () => {
-    await reach({ phone: PHONE, webhook: null, routes: { ...BY_MAIL, usual: ['text'] } });
-    const price = await alerting();
-    await price(2100);
-    await reach({ phone: null, webhook: null, routes: BY_MAIL });
-    await world.sendMail();
-    expect(await said()).toEqual(['mail 1 sent']);
-    expect(world.standins.room.list().map(({ to }) => to.join())).toEqual(['ravi@heatherlow.example']);
-  });
+  it(
+    'goes as a mail where the number was taken off since it was ' + 'ordered: what she chose to hear is not lost',
+    async () => {
+      await reach({ phone: PHONE, webhook: null, routes: { ...BY_MAIL, usual: ['text'] } });
+      const price = await alerting();
+      await price(2100);
+      await reach({ phone: null, webhook: null, routes: BY_MAIL });
+      await world.sendMail();
+      expect(await said()).toEqual(['mail 1 sent']);
+      expect(world.standins.room.list().map(({ to }) => to.join())).toEqual(['ravi@heatherlow.example']);
+    },
+  );
 });
 
 describe('the link of a text', () => {
@@ -192,7 +228,9 @@ describe('the link of a text', () => {
     await reach({ phone: PHONE, webhook: null, routes: { ...BY_MAIL, usual: ['text'] } });
     const price = await alerting();
     await price(2100);
-    const [{ code } = { code: '' }] = await world.rows<{ code: string }>(`SELECT code FROM delivery WHERE route = 'text'`);
+    const [{ code } = { code: '' }] = await world.rows<{ code: string }>(
+      `SELECT code FROM delivery WHERE route = 'text'`,
+    );
     expect((await findByCode(world.pool, code, world.now - HOUR))?.html).toContain('Copper smoker');
     expect(await findByCode(world.pool, code, world.now + 1)).toBeNull();
     expect(await findByCode(world.pool, 'aaaaaaaaaaaa', 0)).toBeNull();
@@ -212,14 +250,31 @@ describe('a webhook', () => {
     const [post] = world.standins.receiver.received;
     const [kept] = await world.rows<{ id: string }>('SELECT message_id AS id FROM delivery');
     expect(post?.headers['content-type']).toBe('application/cloudevents+json');
-    const event = JSON.parse(post?.body ?? '{}') as Record<string, unknown> & { data: { facts: object[]; number: number } };
-    expect(event).toMatchObject({ specversion: '1.0', id: kept?.id.slice(1, -1), type: 'shrike.edition.v1', source: 'http://localhost:4600' });
-    const schema = JSON.parse(await readFile(new URL('../../docs/webhook.schema.json', import.meta.url), 'utf8')) as object;
+    const event = JSON.parse(post?.body ?? '{}') as Record<string, unknown> & {
+      data: { facts: object[]; number: number };
+    };
+    expect(event).toMatchObject({
+      specversion: '1.0',
+      id: kept?.id.slice(1, -1),
+      type: 'shrike.edition.v1',
+      source: 'http://localhost:4600',
+    });
+    const schema = JSON.parse(
+      await readFile(new URL('../../docs/webhook.schema.json', import.meta.url), 'utf8'),
+    ) as object;
     const validate = new Ajv({ allErrors: true, allowUnionTypes: true }).compile(schema);
     expect([validate(event), validate.errors]).toEqual([true, null]);
     expect(validate({ ...event, data: { ...event.data, number: 'one' } })).toBe(false);
-    expect(event.data).toMatchObject({ number: 1, weight: 'usual', facts: [{ kind: 'alert', subject: 'Copper smoker', now: { amount: '21.00' } }] });
-    const { 'shrike-message-id': id = '', 'shrike-time': time = '', 'shrike-signature': signature } = post?.headers ?? {};
+    expect(event.data).toMatchObject({
+      number: 1,
+      weight: 'usual',
+      facts: [{ kind: 'alert', subject: 'Copper smoker', now: { amount: '21.00' } }],
+    });
+    const {
+      'shrike-message-id': id = '',
+      'shrike-time': time = '',
+      'shrike-signature': signature,
+    } = post?.headers ?? {};
     const secret = world.services.post.secrets.derive(webhookPurpose(ravi(), hook())) ?? '';
     expect(signature).toBe(
       `sha256=${createHmac('sha256', secret)
@@ -246,7 +301,10 @@ describe('a webhook', () => {
     await price(2100);
     world.standins.world.push('receiver', null, 'leads elsewhere');
     await world.sendMail();
-    expect((await deliveries())[0]).toMatchObject({ state: 'refused', response: expect.stringMatching(/^307/) as unknown });
+    expect((await deliveries())[0]).toMatchObject({
+      state: 'refused',
+      response: expect.stringMatching(/^307/) as unknown,
+    });
     expect(world.standins.receiver.received.every(({ path }) => path === '/in')).toBe(true);
   });
 
@@ -258,17 +316,24 @@ describe('a webhook', () => {
     expect(world.standins.receiver.received).toEqual([]);
     await deliver(world.services.post, first?.id as DeliveryId);
     await deliver(world.services.post, second?.id as DeliveryId);
-    expect(world.standins.receiver.received.map(({ body }) => (JSON.parse(body) as { data: { number: number } }).data.number)).toEqual([1, 2]);
+    expect(
+      world.standins.receiver.received.map(
+        ({ body }) => (JSON.parse(body) as { data: { number: number } }).data.number,
+      ),
+    ).toEqual([1, 2]);
   });
 
-  it.each(['http://127.0.0.1:1/', 'http://[::1]:1/', 'http://169.254.169.254/latest', 'http://localhost:1/x', 'file:///etc/passwd'])(
-    'at %s gets nothing: it is no address that may be reached',
-    async (address) => {
-      const price = await byHook(address);
-      await price(2100);
-      await world.sendMail();
-      expect((await deliveries())[0]).toMatchObject({ state: 'queued' });
-      expect((await deliveries())[0]?.response).not.toMatch(/refused$/);
-    },
-  );
+  it.each([
+    'http://127.0.0.1:1/',
+    'http://[::1]:1/',
+    'http://169.254.169.254/latest',
+    'http://localhost:1/x',
+    'file:///etc/passwd',
+  ])('at %s gets nothing: it is no address that may be reached', async (address) => {
+    const price = await byHook(address);
+    await price(2100);
+    await world.sendMail();
+    expect((await deliveries())[0]).toMatchObject({ state: 'queued' });
+    expect((await deliveries())[0]?.response).not.toMatch(/refused$/);
+  });
 });

@@ -18,7 +18,8 @@ import { page, type Answer, type Site } from '../support/site';
 import { besideSite } from '../support/site-world';
 import { PRICE, type TestWorld } from '../support/world';
 
-// Rules of every kind through the whole pipeline: what the clock alone moves, what other watches and records do to them, and what people do.
+// Rules of every kind through the whole pipeline: what the clock alone moves, what other watches and records do to
+// them, and what people do.
 
 let site: Site;
 let world: TestWorld;
@@ -32,11 +33,16 @@ const show = (path: string, html: string) => {
   };
 };
 const price = (path: string, pounds: string, stock = 'In stock') =>
-  show(path, `<html lang="en-GB"><body><h1>Smoker</h1><p class="price">£${pounds}</p><p class="stock">${stock}</p></body></html>`);
+  show(
+    path,
+    `<html lang="en-GB"><body><h1>Smoker</h1><p class="price">£${pounds}</p><p ` +
+      `class="stock">${stock}</p></body></html>`,
+  );
 const offers = (rows: [ref: string, pounds: string][]) =>
   show(
     '/list',
-    `<html lang="en-GB"><body><table><tr><th>ref</th><th>price</th></tr>${rows.map(([ref, pounds]) => `<tr><td>${ref}</td><td>£${pounds}</td></tr>`).join('')}</table></body></html>`,
+    '<html ' +
+      `lang="en-GB"><body><table><tr><th>ref</th><th>price</th></tr>${rows.map(([ref, pounds]) => `<tr><td>${ref}</td><td>£${pounds}</td></tr>`).join('')}</table></body></html>`,
   );
 
 besideSite(answers, (...opened) => ([site, world] = opened));
@@ -46,24 +52,52 @@ beforeEach(async () => {
 });
 
 const FIELD: Field = { ...PRICE, locators: [{ way: 'css', selector: '.price' }] };
-const STOCK: Field = { ...FIELD, key: 'stock', label: 'stock', type: { kind: 'text' }, locators: [{ way: 'css', selector: '.stock' }] };
+const STOCK: Field = {
+  ...FIELD,
+  key: 'stock',
+  label: 'stock',
+  type: { kind: 'text' },
+  locators: [{ way: 'css', selector: '.stock' }],
+};
 const pounds = (amount: string) => money(amount, 'GBP');
 const asked = (field = 'price') => ({ asked: { field } });
-const below = (limit: string): Clause => ({ kind: 'level', of: asked(), limits: { is: 'below', limit: pounds(limit), inclusive: false } });
-const rule = (when: Condition, more: Partial<RuleDefinition> = {}): RuleDefinition => ({ when, whenAlreadyMet: 'raise', ...more });
-const telling = (definition: RuleDefinition): RulePlan => ({ id: null, definition, audiences: [`person:${world.people.ines}`] });
+const below = (limit: string): Clause => ({
+  kind: 'level',
+  of: asked(),
+  limits: { is: 'below', limit: pounds(limit), inclusive: false },
+});
+const rule = (when: Condition, more: Partial<RuleDefinition> = {}): RuleDefinition => ({
+  when,
+  whenAlreadyMet: 'raise',
+  ...more,
+});
+const telling = (definition: RuleDefinition): RulePlan => ({
+  id: null,
+  definition,
+  audiences: [`person:${world.people.ines}`],
+});
 
 const LIST: WatchDefinition = {
   ...pageDefinition('Offers', []),
   records: { from: 'rows', rows: 'table tr:has(td)' },
   identity: ['ref'],
   fields: [
-    { ...FIELD, key: 'ref', label: 'ref', type: { kind: 'text' }, locators: [{ way: 'css', selector: 'td:nth-of-type(1)' }] },
+    {
+      ...FIELD,
+      key: 'ref',
+      label: 'ref',
+      type: { kind: 'text' },
+      locators: [{ way: 'css', selector: 'td:nth-of-type(1)' }],
+    },
     { ...FIELD, locators: [{ way: 'css', selector: 'td:nth-of-type(2)' }] },
   ],
 };
 
-function watchOn(path: string, rules: RuleDefinition[], definition: WatchDefinition = pageDefinition('Smoker', [FIELD, STOCK])): Promise<WatchId> {
+function watchOn(
+  path: string,
+  rules: RuleDefinition[],
+  definition: WatchDefinition = pageDefinition('Smoker', [FIELD, STOCK]),
+): Promise<WatchId> {
   const source = { address: site.base + path, host: site.host, site: 'Shop', mostAtOnce: 4 };
   const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: rules.map(telling) };
   return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
@@ -73,15 +107,23 @@ async function edit(id: WatchId, change: (rules: RulePlan[]) => RulePlan[]): Pro
   const watch = await findWatch(world.pool, id);
   if (watch === null) throw new Error('there is no such watch');
   const plan = { definition: watch.definition, frequency: watch.frequency, rules: change(watch.rules) };
-  const edited = await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: watch.version, editor: world.people.ines }, world.now));
+  const edited = await inTransaction(world.pool, (db) =>
+    editWatch(db, id, plan, { basedOn: watch.version, editor: world.people.ines }, world.now),
+  );
   expect(edited.ok).toBe(true);
 }
 
 /** What was told so far, in order. */
-const told = async () => (await world.rows<{ told: string }>('SELECT told FROM alert ORDER BY id')).map((alert) => alert.told);
-const states = async () => (await world.rows<{ name: string }>('SELECT name FROM rule_state ORDER BY rule_id, record_id')).map(({ name }) => name);
+const told = async () =>
+  (await world.rows<{ told: string }>('SELECT told FROM alert ORDER BY id')).map((alert) => alert.told);
+const states = async () =>
+  (await world.rows<{ name: string }>('SELECT name FROM rule_state ORDER BY rule_id, record_id')).map(
+    ({ name }) => name,
+  );
 const closed = async () =>
-  (await world.rows<{ because: string | null }>('SELECT closed_because AS because FROM episode ORDER BY id')).map(({ because }) => because);
+  (await world.rows<{ because: string | null }>('SELECT closed_because AS because FROM episode ORDER BY id')).map(
+    ({ because }) => because,
+  );
 
 async function act(deed: Deed, at = world.now): Promise<boolean> {
   const [episode] = await listRaised(world.pool, 10);
@@ -91,7 +133,9 @@ async function act(deed: Deed, at = world.now): Promise<boolean> {
 describe('the clock', () => {
   it('raises a silence between two looks, mails it, and the next reading ends it', async () => {
     price('/a', '24.00');
-    await watchOn('/a', [rule({ kind: 'silence', ...asked(), how: { of: 'readings', ms: 3 * HOUR } }, { tellsEnd: true })]);
+    await watchOn('/a', [
+      rule({ kind: 'silence', ...asked(), how: { of: 'readings', ms: 3 * HOUR } }, { tellsEnd: true }),
+    ]);
     await world.pass(0);
     broken = true;
     await world.pass(HOUR);
@@ -100,31 +144,39 @@ describe('the clock', () => {
     await world.pass(HOUR + MINUTE);
     expect([await told(), await states()]).toEqual([['alert'], ['raised']]);
     expect(await world.sendMail()).toBeGreaterThan(0);
-    expect(world.standins.room.list().map(({ subject }) => subject).some((subject) => subject.includes('Smoker'))).toBe(true); // prettier-ignore
+    expect(
+      world.standins.room
+        .list()
+        .map(({ subject }) => subject)
+        .some((subject) => subject.includes('Smoker')),
+    ).toBe(true);
     broken = false;
     await world.pass(6 * HOUR);
     expect([await told(), await closed()]).toEqual([['alert', 'over'], ['left']]);
   });
 
-  it('raises a silence of a page that was never read, from the saving of its rule on; its first reading ends it', async () => {
-    price('/never', '24.00');
-    broken = true;
-    await watchOn('/never', [
-      rule({ kind: 'silence', ...asked(), how: { of: 'readings', ms: 3 * HOUR } }),
-      rule({ kind: 'silence', ...asked(), how: { of: 'runs', count: 2 } }),
-      rule(below('22.00')),
-    ]);
-    for (const ms of [0, HOUR, HOUR]) await world.pass(ms);
-    expect(await states()).toEqual(['undecided', 'raised', 'undecided']);
-    await world.pass(HOUR);
-    expect(await states()).toEqual(['raised', 'raised', 'undecided']);
-    broken = false;
-    await world.pass(6 * HOUR);
-    expect([await states(), await closed()]).toEqual([
-      ['calm', 'calm', 'calm'],
-      ['left', 'left'],
-    ]);
-  });
+  it(
+    'raises a silence of a page that was never read, from the saving of ' + 'its rule on; its first reading ends it',
+    async () => {
+      price('/never', '24.00');
+      broken = true;
+      await watchOn('/never', [
+        rule({ kind: 'silence', ...asked(), how: { of: 'readings', ms: 3 * HOUR } }),
+        rule({ kind: 'silence', ...asked(), how: { of: 'runs', count: 2 } }),
+        rule(below('22.00')),
+      ]);
+      for (const ms of [0, HOUR, HOUR]) await world.pass(ms);
+      expect(await states()).toEqual(['undecided', 'raised', 'undecided']);
+      await world.pass(HOUR);
+      expect(await states()).toEqual(['raised', 'raised', 'undecided']);
+      broken = false;
+      await world.pass(6 * HOUR);
+      expect([await states(), await closed()]).toEqual([
+        ['calm', 'calm', 'calm'],
+        ['left', 'left'],
+      ]);
+    },
+  );
 
   it('lets a time to hold be up though nobody looks then, and not where it was left before', async () => {
     price('/b', '24.00');
@@ -175,13 +227,22 @@ describe('the clock', () => {
     await edit(broke, (rules) => [...rules, telling(rule(below('30.00')))]);
     await edit(other, (rules) => [...rules, telling(rule(below('30.00')))]);
     const unreadable = `'{"v": 2}'`;
-    await world.rows(`UPDATE rule_state SET memory = ${unreadable} WHERE rule_id IN (SELECT id FROM rule WHERE watch_id = $1)`, [broke]);
-    await world.rows(`UPDATE rule_version SET definition = ${unreadable} WHERE rule_id = (SELECT max(id) FROM rule WHERE watch_id = $1)`, [broke]);
+    await world.rows(
+      `UPDATE rule_state SET memory = ${unreadable} WHERE rule_id IN (SELECT id FROM rule WHERE watch_id = $1)`,
+      [broke],
+    );
+    await world.rows(
+      `UPDATE rule_version SET definition = ${unreadable}
+        WHERE rule_id = (SELECT max(id) FROM rule WHERE watch_id = $1)`,
+      [broke],
+    );
     world.now += 31 * MINUTE;
     await world.rows('UPDATE rule SET ends_at = $1 WHERE watch_id = $2', [new Date(world.now), broke]);
     await moveClock(world.services.pipeline, world.now);
     expect(await told()).toEqual(['alert', 'alert']);
-    expect(await world.rows('SELECT FROM rule WHERE begun_at IS NULL OR (ends_at IS NOT NULL AND ended_at IS NULL)')).toEqual([]);
+    expect(
+      await world.rows('SELECT FROM rule WHERE begun_at IS NULL OR (ends_at IS NOT NULL AND ended_at IS NULL)'),
+    ).toEqual([]);
     expect(await world.rows('SELECT FROM rule_state WHERE due_at <= $1', [new Date(world.now)])).toEqual([]);
   });
 
@@ -213,32 +274,56 @@ describe('a rule that is said of a watch which was read', () => {
       price('/g', each);
       await world.pass(HOUR);
     }
-    await edit(id, () => [telling(rule({ kind: 'move', ...asked(), against: { base: 'median', of: 3 }, rise: { by: 'percent', percent: '20' as Decimal }, fall: null }))]); // prettier-ignore
+    await edit(id, () => [
+      telling(
+        rule({
+          kind: 'move',
+          ...asked(),
+          against: { base: 'median', of: 3 },
+          rise: { by: 'percent', percent: '20' as Decimal },
+          fall: null,
+        }),
+      ),
+    ]);
     price('/g', '26.00');
     await world.pass(HOUR);
     expect(await told()).toEqual(['alert']);
   });
 
-  it('keeps every state where only its name, weight or readers change, and begins anew where its limit does', async () => {
-    price('/h', '21.00');
-    const id = await watchOn('/h', [rule(below('22.00'))]);
-    await world.pass(0);
-    await edit(id, ([kept]) => [
-      { ...(kept as RulePlan), definition: { ...(kept as RulePlan).definition, name: 'Cheap', weight: 'high' }, audiences: ['list:1'] },
-    ]);
-    await world.pass(HOUR);
-    expect([await told(), await states(), await closed()]).toEqual([['alert'], ['raised'], [null]]);
-    await edit(id, ([kept]) => [{ ...(kept as RulePlan), definition: { ...(kept as RulePlan).definition, when: below('20.00') } }]);
-    await world.pass(HOUR);
-    expect([await told(), await states(), await closed()]).toEqual([['alert'], ['calm'], ['edited']]);
-  });
+  it(
+    'keeps every state where only its name, weight or readers change, ' + 'and begins anew where its limit does',
+    async () => {
+      price('/h', '21.00');
+      const id = await watchOn('/h', [rule(below('22.00'))]);
+      await world.pass(0);
+      await edit(id, ([kept]) => [
+        {
+          ...(kept as RulePlan),
+          definition: { ...(kept as RulePlan).definition, name: 'Cheap', weight: 'high' },
+          audiences: ['list:1'],
+        },
+      ]);
+      await world.pass(HOUR);
+      expect([await told(), await states(), await closed()]).toEqual([['alert'], ['raised'], [null]]);
+      await edit(id, ([kept]) => [
+        { ...(kept as RulePlan), definition: { ...(kept as RulePlan).definition, when: below('20.00') } },
+      ]);
+      await world.pass(HOUR);
+      expect([await told(), await states(), await closed()]).toEqual([['alert'], ['calm'], ['edited']]);
+    },
+  );
 });
 
 describe('several conditions', () => {
   it('are met together on one record, and say what each was found to be', async () => {
     price('/i', '24.00', 'Sold out');
     await watchOn('/i', [
-      rule({ all: [below('22.00'), { kind: 'state', asked: { field: 'stock' }, how: { is: { kind: 'text', text: 'In stock' } } }] }),
+      rule({
+        all: [
+          below('22.00'),
+          { kind: 'state', asked: { field: 'stock' }, how: { is: { kind: 'text', text: 'In stock' } } },
+        ],
+      }),
     ]);
     await world.pass(0);
     price('/i', '21.00', 'Sold out');
@@ -247,7 +332,9 @@ describe('several conditions', () => {
     price('/i', '21.00', 'In stock');
     await world.pass(HOUR);
     expect(await told()).toEqual(['alert']);
-    const [verdict] = await world.rows<{ whys: { code: string }[] }>(`SELECT reason->'whys' AS whys FROM verdict WHERE taken`);
+    const [verdict] = await world.rows<{ whys: { code: string }[] }>(
+      `SELECT reason->'whys' AS whys FROM verdict WHERE taken`,
+    );
     expect(verdict?.whys.map(({ code }) => code)).toEqual(['stands at', 'moved']);
   });
 });
@@ -259,7 +346,19 @@ describe('another watch', () => {
     const ours = await watchOn('/ours', []);
     await world.pass(0);
     const other = { field: 'price', watch: ours };
-    await watchOn('/rival', [rule({ kind: 'against', ...asked(), other, is: 'below', by: { by: 'percent', percent: '0' as Decimal }, inclusive: false }, { whenAlreadyMet: 'wait' })]); // prettier-ignore
+    await watchOn('/rival', [
+      rule(
+        {
+          kind: 'against',
+          ...asked(),
+          other,
+          is: 'below',
+          by: { by: 'percent', percent: '0' as Decimal },
+          inclusive: false,
+        },
+        { whenAlreadyMet: 'wait' },
+      ),
+    ]);
     await world.pass(HOUR);
     expect(await told()).toEqual([]);
     price('/rival', '19.00');
@@ -277,7 +376,11 @@ describe('a condition that is another watch’s', () => {
     price('/ours', '24.00', 'In stock');
     price('/theirs', '24.00', 'In stock');
     const ours = await watchOn('/ours', []);
-    const soldOut: Clause = { kind: 'state', asked: { field: 'stock', watch: ours }, how: { becomes: { kind: 'text', text: 'Sold out' } } };
+    const soldOut: Clause = {
+      kind: 'state',
+      asked: { field: 'stock', watch: ours },
+      how: { becomes: { kind: 'text', text: 'Sold out' } },
+    };
     await watchOn('/theirs', [rule({ all: [below('22.00'), soldOut] }, { whenAlreadyMet: 'wait' })]);
     await world.pass(0);
     price('/theirs', '21.00');
@@ -294,7 +397,12 @@ describe('a condition that is another watch’s', () => {
 
 describe('limits one beyond the other', () => {
   it('are told each once while it goes on, with the last that was passed, and anew in the next episode', async () => {
-    const limits = { is: 'below' as const, limit: pounds('24.00'), inclusive: false, further: [pounds('22.00'), pounds('20.00')] };
+    const limits = {
+      is: 'below' as const,
+      limit: pounds('24.00'),
+      inclusive: false,
+      further: [pounds('22.00'), pounds('20.00')],
+    };
     price('/a', '25.00');
     await watchOn('/a', [rule({ kind: 'level', of: asked(), limits }, { tellsEnd: true })]);
     for (const [at, pence] of ['25.00', '23.50', '23.00', '19.00', '21.00', '19.50', '26.00', '21.50'].entries()) {
@@ -305,7 +413,11 @@ describe('limits one beyond the other', () => {
     await world.sendMail();
     const mails = await Promise.all(world.standins.room.list().map(({ id }) => world.standins.room.read(id)));
     const texts = mails.map((mail) => mail?.text ?? '');
-    for (const words of ['£0.50 below your limit of £24.00', '£1.00 below your limit of £20.00', '£0.50 below your limit of £22.00'])
+    for (const words of [
+      '£0.50 below your limit of £24.00',
+      '£1.00 below your limit of £20.00',
+      '£0.50 below your limit of £22.00',
+    ])
       expect(texts.filter((text) => text.includes(words))).toHaveLength(1);
     expect(await closed()).toEqual(['left', null]);
   });
@@ -313,33 +425,56 @@ describe('limits one beyond the other', () => {
 
 describe('records that come and go', () => {
   it('are told when they appear and vanish, and their episodes close', async () => {
-    offers([['a', '5.00'], ['b', '9.00']]); // prettier-ignore
-    await watchOn('/list', [rule({ kind: 'record', how: 'appears' }), rule({ kind: 'record', how: 'vanishes' }), rule(below('6.00'))], LIST);
+    offers([
+      ['a', '5.00'],
+      ['b', '9.00'],
+    ]);
+    await watchOn(
+      '/list',
+      [rule({ kind: 'record', how: 'appears' }), rule({ kind: 'record', how: 'vanishes' }), rule(below('6.00'))],
+      LIST,
+    );
     await world.pass(0);
     expect([await told(), await states()]).toEqual([['alert'], expect.arrayContaining(['raised'])]);
-    offers([['b', '9.00'], ['c', '8.00']]); // prettier-ignore
+    offers([
+      ['b', '9.00'],
+      ['c', '8.00'],
+    ]);
     await world.pass(HOUR);
     expect((await told()).length).toBe(3);
     expect(await closed()).toEqual(['record gone']);
   });
 
   it('take and lose the lowest place among all', async () => {
-    offers([['a', '5.00'], ['b', '9.00']]); // prettier-ignore
+    offers([
+      ['a', '5.00'],
+      ['b', '9.00'],
+    ]);
     await watchOn('/list', [rule({ kind: 'place', ...asked(), among: 'records', end: 'lowest', how: 'takes' })], LIST);
     await world.pass(0);
     await world.pass(HOUR);
     expect(await told()).toEqual([]);
-    offers([['a', '5.00'], ['b', '4.00']]); // prettier-ignore
+    offers([
+      ['a', '5.00'],
+      ['b', '4.00'],
+    ]);
     await world.pass(HOUR);
     expect(await told()).toEqual(['alert']);
-    expect(await world.rows(`SELECT r.identity FROM alert a JOIN record r ON r.id = a.record_id`)).toEqual([{ identity: 'b' }]);
+    expect(await world.rows(`SELECT r.identity FROM alert a JOIN record r ON r.id = a.record_id`)).toEqual([
+      { identity: 'b' },
+    ]);
   });
 
   it('are judged by a rule only where it runs for them', async () => {
-    offers([['a', '5.00'], ['b', '5.00']]); // prettier-ignore
+    offers([
+      ['a', '5.00'],
+      ['b', '5.00'],
+    ]);
     await watchOn('/list', [rule(below('6.00'), { only: [{ by: 'identity', in: ['b'] }] })], LIST);
     await world.pass(0);
-    expect(await world.rows('SELECT r.identity FROM rule_state t JOIN record r ON r.id = t.record_id')).toEqual([{ identity: 'b' }]);
+    expect(await world.rows('SELECT r.identity FROM rule_state t JOIN record r ON r.id = t.record_id')).toEqual([
+      { identity: 'b' },
+    ]);
   });
 });
 
@@ -358,7 +493,9 @@ describe('an episode', () => {
     price('/j', '21.00');
     await world.pass(HOUR);
     expect(await told()).toEqual(['alert', 'alert']);
-    expect(await listOver(world.pool, 0, 10)).toMatchObject([{ because: 'by hand', told: { names: ['Inés Calloway'], times: 1 } }]);
+    expect(await listOver(world.pool, 0, 10)).toMatchObject([
+      { because: 'by hand', told: { names: ['Inés Calloway'], times: 1 } },
+    ]);
   });
 
   it('is new to whoever sees it first, and to each but once', async () => {
@@ -366,7 +503,9 @@ describe('an episode', () => {
     await watchOn('/seen', [rule(below('22.00'))]);
     await world.pass(0);
     const ids = (await listRaised(world.pool, 10)).map(({ id }) => id);
-    const see = async (person: (typeof world.people)['ines']) => [...(await noteSeen(world.pool, world.services.pipeline.ids, person, ids, world.now)).values()]; // prettier-ignore
+    const see = async (person: (typeof world.people)['ines']) => [
+      ...(await noteSeen(world.pool, world.services.pipeline.ids, person, ids, world.now)).values(),
+    ];
     const first = world.now;
     expect(await see(world.people.ines)).toEqual([first]);
     await world.pass(HOUR);
@@ -393,7 +532,8 @@ describe('an episode', () => {
     const [episode] = await listRaised(world.pool, 10);
     price('/l', '24.00');
     await world.pass(HOUR);
-    const on = (id: EpisodeId) => actOn(world.services.pipeline, id, { what: 'take on', note: '' }, world.people.ravi, world.now);
+    const on = (id: EpisodeId) =>
+      actOn(world.services.pipeline, id, { what: 'take on', note: '' }, world.people.ravi, world.now);
     expect([await on(episode?.id ?? (0 as EpisodeId)), await on(987_654_321 as EpisodeId)]).toEqual([false, false]);
     expect(await world.rows('SELECT FROM episode_deed')).toEqual([]);
   });
@@ -407,7 +547,12 @@ describe('what nobody takes on', () => {
   const heard = async () =>
     (
       await world.rows<{ name: string; told: string }>(
-        `SELECT p.name, a.told FROM telling t JOIN alert a ON a.id = t.alert_id JOIN person p ON p.id = t.person_id WHERE t.decision <> 'stood back' ORDER BY a.id, p.name`,
+        `SELECT p.name, a.told
+          FROM telling t
+          JOIN alert a ON a.id = t.alert_id
+          JOIN person p ON p.id = t.person_id
+          WHERE t.decision <> 'stood back'
+          ORDER BY a.id, p.name`,
       )
     ).map(({ name, told: what }) => `${name.split(' ')[0]} ${what}`);
 
@@ -443,7 +588,10 @@ describe('what nobody takes on', () => {
     await act({ what: 'let go' });
     await world.pass(2 * HOUR);
     expect(await heard()).toEqual(['Inés alert', 'Ravi escalation']);
-    expect((await listRaised(world.pool, 10))[0]?.done.map(({ what, by }) => [what, by])).toEqual([['let go', 'Ravi Oduya'], ['taken on', 'Ravi Oduya']]); // prettier-ignore
+    expect((await listRaised(world.pool, 10))[0]?.done.map(({ what, by }) => [what, by])).toEqual([
+      ['let go', 'Ravi Oduya'],
+      ['taken on', 'Ravi Oduya'],
+    ]);
   });
 
   it('is passed on to nobody while it is put off, nor once it is over', async () => {
@@ -466,7 +614,9 @@ describe('what is passed on', () => {
   const passedOn = () => world.rows(`SELECT FROM alert WHERE told = 'escalation'`);
   const begin = async (path: string, more: Partial<RuleDefinition> = {}) => {
     price(path, '24.00');
-    const id = await watchOn(path, [rule(below('22.00'), { steps: [{ after: HOUR, audiences: [`person:${world.people.ravi}`] }], ...more })]);
+    const id = await watchOn(path, [
+      rule(below('22.00'), { steps: [{ after: HOUR, audiences: [`person:${world.people.ravi}`] }], ...more }),
+    ]);
     await world.pass(0);
     price(path, '21.00');
     await world.pass(HOUR);
@@ -475,7 +625,8 @@ describe('what is passed on', () => {
 
   it('waits while its watch is paused, and never is of one that was deleted', async () => {
     const id = await begin('/paused');
-    const set = (state: 'running' | 'paused' | 'deleted') => inTransaction(world.pool, (db) => setWatchState(db, id, state, world.now));
+    const set = (state: 'running' | 'paused' | 'deleted') =>
+      inTransaction(world.pool, (db) => setWatchState(db, id, state, world.now));
     await set('paused');
     await world.pass(5 * HOUR);
     expect(await passedOn()).toHaveLength(0);
@@ -515,68 +666,133 @@ describe('what is passed on', () => {
 
 describe('a rule that is told at most once in a time as a whole', () => {
   const together = { telling: { atMostEvery: 3 * HOUR, together: true as const } };
-  const news = async () => (await world.rows<{ news: unknown }>('SELECT news FROM alert ORDER BY id')).map((alert) => headline(storedNews.read(alert.news), 'en-GB').lead); // prettier-ignore
+  const news = async () =>
+    (await world.rows<{ news: unknown }>('SELECT news FROM alert ORDER BY id')).map(
+      (alert) => headline(storedNews.read(alert.news), 'en-GB').lead,
+    );
 
   it('tells of one record, and of all others as one when the time is up', async () => {
-    offers([['a', '30.00'], ['b', '30.00'], ['c', '30.00']]); // prettier-ignore
+    offers([
+      ['a', '30.00'],
+      ['b', '30.00'],
+      ['c', '30.00'],
+    ]);
     await watchOn('/list', [rule(below('22.00'), { ...together, tellsEnd: true })], LIST);
     await world.pass(0);
-    offers([['a', '21.00'], ['b', '20.00'], ['c', '30.00']]); // prettier-ignore
+    offers([
+      ['a', '21.00'],
+      ['b', '20.00'],
+      ['c', '30.00'],
+    ]);
     await world.pass(HOUR);
     expect([await told(), await states()]).toEqual([['alert'], ['raised', 'raised', 'calm']]);
-    offers([['a', '21.00'], ['b', '20.00'], ['c', '19.00']]); // prettier-ignore
+    offers([
+      ['a', '21.00'],
+      ['b', '20.00'],
+      ['c', '19.00'],
+    ]);
     await world.pass(HOUR);
     expect(await told()).toEqual(['alert']);
     // Over by then, and told as one all the same; that it is over is news of the first alone, which somebody heard of.
-    offers([['a', '31.00'], ['b', '31.00'], ['c', '19.00']]); // prettier-ignore
+    offers([
+      ['a', '31.00'],
+      ['b', '31.00'],
+      ['c', '19.00'],
+    ]);
     await world.pass(HOUR);
     expect(await told()).toEqual(['alert', 'over']);
     await world.pass(HOUR);
     expect(await told()).toEqual(['alert', 'over', 'several']);
     expect((await news()).at(-1)).toMatch(/^c at .*: 2 alerts in /);
     // The time has begun anew with that; what comes after it is told by itself.
-    offers([['a', '21.00'], ['b', '31.00'], ['c', '19.00']]); // prettier-ignore
+    offers([
+      ['a', '21.00'],
+      ['b', '31.00'],
+      ['c', '19.00'],
+    ]);
     await world.pass(HOUR);
     expect((await told()).length).toBe(3);
     await world.pass(3 * HOUR);
     expect(await told()).toEqual(['alert', 'over', 'several', 'alert']);
     await world.pass(4 * HOUR);
-    offers([['a', '21.00'], ['b', '20.00'], ['c', '19.00']]); // prettier-ignore
+    offers([
+      ['a', '21.00'],
+      ['b', '20.00'],
+      ['c', '19.00'],
+    ]);
     await world.pass(HOUR);
     expect(await told()).toEqual(['alert', 'over', 'several', 'alert', 'alert']);
   });
 
-  it('follows what it told with others as what it told by itself: passed on, reminded, and told when it is over', async () => {
-    offers([['a', '30.00'], ['b', '30.00'], ['c', '30.00']]); // prettier-ignore
-    const steps = [{ after: HOUR, audiences: [`person:${world.people.ravi}`] }];
-    await watchOn('/list', [rule(below('22.00'), { telling: { ...together.telling, remindEvery: 5 * HOUR }, tellsEnd: true, steps })], LIST);
-    const of = async () => (await world.rows<{ told: string; name: string }>('SELECT a.told, r.name FROM alert a JOIN record r ON r.id = a.record_id ORDER BY a.id')).map(({ told: what, name }) => `${name} ${what}`); // prettier-ignore
-    await world.pass(0);
-    offers([['a', '21.00'], ['b', '20.00'], ['c', '19.00']]); // prettier-ignore
-    await world.pass(HOUR);
-    // Of b and c nobody knows yet: they are passed on to nobody, and nobody is reminded of them.
-    await world.pass(2 * HOUR);
-    expect(await of()).toEqual(['a alert', 'a escalation']);
-    await world.pass(HOUR);
-    // Their step was due while nobody knew: it is taken once they are told.
-    expect((await of()).slice(2)).toEqual(['c several', 'b escalation', 'c escalation']);
-    await world.pass(5 * HOUR);
-    expect((await of()).slice(5).sort()).toEqual(['a reminder', 'b reminder', 'c reminder']);
-    offers([['a', '21.00'], ['b', '30.00'], ['c', '19.00']]); // prettier-ignore
-    await world.pass(HOUR);
-    expect((await of()).slice(8)).toEqual(['b over']);
-  });
+  it(
+    'follows what it told with others as what it told by itself: ' + 'passed on, reminded, and told when it is over',
+    async () => {
+      offers([
+        ['a', '30.00'],
+        ['b', '30.00'],
+        ['c', '30.00'],
+      ]);
+      const steps = [{ after: HOUR, audiences: [`person:${world.people.ravi}`] }];
+      await watchOn(
+        '/list',
+        [rule(below('22.00'), { telling: { ...together.telling, remindEvery: 5 * HOUR }, tellsEnd: true, steps })],
+        LIST,
+      );
+      const of = async () =>
+        (
+          await world.rows<{ told: string; name: string }>(
+            'SELECT a.told, r.name FROM alert a JOIN record r ON r.id = a.record_id ORDER BY a.id',
+          )
+        ).map(({ told: what, name }) => `${name} ${what}`);
+      await world.pass(0);
+      offers([
+        ['a', '21.00'],
+        ['b', '20.00'],
+        ['c', '19.00'],
+      ]);
+      await world.pass(HOUR);
+      // Of b and c nobody knows yet: they are passed on to nobody, and nobody is reminded of them.
+      await world.pass(2 * HOUR);
+      expect(await of()).toEqual(['a alert', 'a escalation']);
+      await world.pass(HOUR);
+      // Their step was due while nobody knew: it is taken once they are told.
+      expect((await of()).slice(2)).toEqual(['c several', 'b escalation', 'c escalation']);
+      await world.pass(5 * HOUR);
+      expect((await of()).slice(5).sort()).toEqual(['a reminder', 'b reminder', 'c reminder']);
+      offers([
+        ['a', '21.00'],
+        ['b', '30.00'],
+        ['c', '19.00'],
+      ]);
+      await world.pass(HOUR);
+      expect((await of()).slice(8)).toEqual(['b over']);
+    },
+  );
 
   it('tells what was held before all of its records were remembered', async () => {
-    offers([['a', '30.00'], ['b', '30.00'], ['c', '30.00']]); // prettier-ignore
+    offers([
+      ['a', '30.00'],
+      ['b', '30.00'],
+      ['c', '30.00'],
+    ]);
     await watchOn('/list', [rule(below('22.00'), together)], LIST);
     await world.pass(0);
-    offers([['a', '21.00'], ['b', '20.00'], ['c', '30.00']]); // prettier-ignore
+    offers([
+      ['a', '21.00'],
+      ['b', '20.00'],
+      ['c', '30.00'],
+    ]);
     await world.pass(HOUR);
     await world.pool.query(`UPDATE rule SET gate = gate - 'records' || '{"latest": "b"}'`);
-    await world.pool.query(await readFile(new URL('../../server/db/migrations/0020_gate_records.sql', import.meta.url), 'utf8'));
+    await world.pool.query(
+      await readFile(new URL('../../server/db/migrations/0020_gate_records.sql', import.meta.url), 'utf8'),
+    );
     // Another one comes before what is held is told.
-    offers([['a', '21.00'], ['b', '20.00'], ['c', '19.00']]); // prettier-ignore
+    offers([
+      ['a', '21.00'],
+      ['b', '20.00'],
+      ['c', '19.00'],
+    ]);
     await world.pass(HOUR);
     await world.pass(3 * HOUR);
     expect(await told()).toEqual(['alert', 'several']);
@@ -584,10 +800,16 @@ describe('a rule that is told at most once in a time as a whole', () => {
   });
 
   it('tells once what it held, however many workers look', async () => {
-    offers([['a', '30.00'], ['b', '30.00']]); // prettier-ignore
+    offers([
+      ['a', '30.00'],
+      ['b', '30.00'],
+    ]);
     for (let n = 0; n < 4; n += 1) await watchOn('/list', [rule(below('22.00'), together)], LIST);
     await world.pass(0);
-    offers([['a', '21.00'], ['b', '20.00']]); // prettier-ignore
+    offers([
+      ['a', '21.00'],
+      ['b', '20.00'],
+    ]);
     await world.pass(HOUR);
     const before = (await told()).length;
     world.now += 3 * HOUR;
@@ -597,14 +819,20 @@ describe('a rule that is told at most once in a time as a whole', () => {
   });
 
   it('tells with its last day what it holds by then', async () => {
-    offers([['a', '30.00'], ['b', '30.00']]); // prettier-ignore
+    offers([
+      ['a', '30.00'],
+      ['b', '30.00'],
+    ]);
     const ends = {
       ends: { date: new Date(world.now).toISOString().slice(0, 10), zone: 'UTC' },
       telling: { atMostEvery: 5 * DAY, together: true as const },
     };
     await watchOn('/list', [rule(below('22.00'), ends)], LIST);
     await world.pass(0);
-    offers([['a', '21.00'], ['b', '20.00']]); // prettier-ignore
+    offers([
+      ['a', '21.00'],
+      ['b', '20.00'],
+    ]);
     await world.pass(HOUR);
     expect(await told()).toEqual(['alert']);
     await world.pass(DAY);
@@ -620,7 +848,9 @@ describe('a rule', () => {
     price('/n', '24.00');
     const id = await watchOn('/n', [rule(below('22.00'))]);
     await world.pass(0);
-    await edit(id, ([kept]) => [{ ...(kept as RulePlan), definition: { ...(kept as RulePlan).definition, off: true } }]);
+    await edit(id, ([kept]) => [
+      { ...(kept as RulePlan), definition: { ...(kept as RulePlan).definition, off: true } },
+    ]);
     price('/n', '21.00');
     await world.pass(HOUR);
     expect([await told(), (await findWatch(world.pool, id))?.rules.length]).toEqual([[], 1]);
@@ -644,7 +874,9 @@ describe('a rule', () => {
     await world.pass(HOUR);
     price('/o', '20.00');
     await world.pass(HOUR);
-    expect([(await told()).length, (await world.rows('SELECT FROM rule WHERE ended_at IS NOT NULL')).length]).toEqual([1, 1]);
+    expect([(await told()).length, (await world.rows('SELECT FROM rule WHERE ended_at IS NOT NULL')).length]).toEqual([
+      1, 1,
+    ]);
   });
 });
 
@@ -667,7 +899,12 @@ describe('an episode that is opened by hand', () => {
     const [place] = rows;
     return openEpisode(
       world.services.pipeline,
-      { rule: place?.rule ?? (0 as RuleId), identity: place?.identity ?? '', person: { id: world.people.ines, name: 'Inés' }, note },
+      {
+        rule: place?.rule ?? (0 as RuleId),
+        identity: place?.identity ?? '',
+        person: { id: world.people.ines, name: 'Inés' },
+        note,
+      },
       world.now,
     );
   };
@@ -683,7 +920,9 @@ describe('an episode that is opened by hand', () => {
       lead: expect.stringContaining('Inés opened an episode') as string,
       meaning: 'The maker called.',
     });
-    expect((await listRaised(world.pool, 10))[0]?.done).toMatchObject([{ what: 'opened', by: 'Inés Calloway', note: 'The maker called.' }]);
+    expect((await listRaised(world.pool, 10))[0]?.done).toMatchObject([
+      { what: 'opened', by: 'Inés Calloway', note: 'The maker called.' },
+    ]);
     expect(await opening()).toEqual({ ok: false, error: 'open already' });
     for (const amount of ['25.00', '21.00', '25.00']) {
       price('/h', amount);
@@ -703,7 +942,9 @@ describe('an episode that is opened by hand', () => {
     price('/i', '24.00');
     const id = await watchOn('/i', [rule(below('22.00'))]);
     await world.pass(0);
-    await edit(id, ([kept]) => [{ ...(kept as RulePlan), definition: { ...(kept as RulePlan).definition, off: true } }]);
+    await edit(id, ([kept]) => [
+      { ...(kept as RulePlan), definition: { ...(kept as RulePlan).definition, off: true } },
+    ]);
     expect(await opening()).toEqual({ ok: false, error: 'not judged' });
     expect(
       await openEpisode(
@@ -718,7 +959,9 @@ describe('an episode that is opened by hand', () => {
 describe('a last day', () => {
   const inDays = (days: number) => new Date(world.now + days * DAY).toISOString().slice(0, 10);
   const notices = async () =>
-    (await world.rows<{ said: string }>(`SELECT kind || ': ' || sentence AS said FROM notice ORDER BY id`)).map(({ said }) => said);
+    (await world.rows<{ said: string }>(`SELECT kind || ': ' || sentence AS said FROM notice ORDER BY id`)).map(
+      ({ said }) => said,
+    );
   const clock = async (days: number) => {
     world.now += days * DAY;
     await moveClock(world.services.pipeline, world.now);
@@ -726,7 +969,9 @@ describe('a last day', () => {
 
   it('is announced a week and a day before to whoever answers for the rule, and to nobody else', async () => {
     price('/e', '24.00');
-    await watchOn('/e', [rule(below('22.00'), { ends: { date: inDays(20), zone: 'UTC' }, owner: world.people.ravi, name: 'Dear smokers' })]);
+    await watchOn('/e', [
+      rule(below('22.00'), { ends: { date: inDays(20), zone: 'UTC' }, owner: world.people.ravi, name: 'Dear smokers' }),
+    ]);
     const said = 'ends: “Dear smokers”, when price is below £22.00';
     await world.pass(0);
     await clock(10);
@@ -745,7 +990,11 @@ describe('a last day', () => {
   it('of many rules is one mail to each who answers for some', async () => {
     price('/g', '24.00');
     const ends = { date: inDays(20), zone: 'UTC' };
-    await watchOn('/g', [rule(below('22.00'), { ends }), rule(below('20.00'), { ends }), rule(below('18.00'), { ends, owner: world.people.ravi })]);
+    await watchOn('/g', [
+      rule(below('22.00'), { ends }),
+      rule(below('20.00'), { ends }),
+      rule(below('18.00'), { ends, owner: world.people.ravi }),
+    ]);
     await world.pass(0);
     await clock(14.5);
     await world.sendMail();

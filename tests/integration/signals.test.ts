@@ -47,7 +47,11 @@ describe('what moved', () => {
 
   it('is all when the connection was lost, which is told, and is heard again after', async () => {
     heard = [];
-    await world.pool.query(`SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE query LIKE 'LISTEN%' AND datname = current_database()`);
+    await world.pool.query(
+      `SELECT pg_terminate_backend(pid)
+        FROM pg_stat_activity
+        WHERE query LIKE 'LISTEN%' AND datname = current_database()`,
+    );
     await until(() => heard.includes('all'));
     expect(lost).toHaveLength(1);
     signals.say('draft:3');

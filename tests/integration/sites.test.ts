@@ -14,7 +14,8 @@ beforeAll(async () => {
 afterAll(() => world.close());
 beforeEach(() => world.clear());
 
-const listed = async () => (await listSites(world.pool, '', 10)).map(({ name, kind, watches }) => [name, kind, watches]);
+const listed = async () =>
+  (await listSites(world.pool, '', 10)).map(({ name, kind, watches }) => [name, kind, watches]);
 
 describe('a site', () => {
   it('stands once, however many watches live there, until none does', async () => {
@@ -27,11 +28,16 @@ describe('a site', () => {
   it('is called what somebody says, everywhere and in the search', async () => {
     const watch = await startWatch(world);
     const site = await ensureSite(world.pool, 'Skepwright');
-    expect(await setSite(world.pool, site, { name: 'Skep & Wright', kind: 'rival' })).toEqual({ ok: true, value: null });
+    expect(await setSite(world.pool, site, { name: 'Skep & Wright', kind: 'rival' })).toEqual({
+      ok: true,
+      value: null,
+    });
     expect(await listed()).toEqual([['Skep & Wright', 'rival', 1]]);
     expect((await findWatch(world.pool, watch))?.site).toBe('Skep & Wright');
     await refreshStandings(world.pool, world.now, 10);
-    expect(await world.rows(`SELECT words LIKE '%skep & wright%' AS found FROM standing WHERE watch_id = $1`, [watch])).toEqual([{ found: true }]);
+    expect(
+      await world.rows(`SELECT words LIKE '%skep & wright%' AS found FROM standing WHERE watch_id = $1`, [watch]),
+    ).toEqual([{ found: true }]);
   });
 
   it('stays the one it was when another page of it is watched after it was called otherwise', async () => {
@@ -57,12 +63,20 @@ describe('a site', () => {
 
   it('takes neither the name of another nor of one that is gone', async () => {
     const [own, other] = [await ensureSite(world.pool, 'Heatherlow'), await ensureSite(world.pool, 'Skepwright')];
-    expect(await setSite(world.pool, other, { name: 'Heatherlow', kind: null })).toEqual({ ok: false, error: 'name taken' });
-    expect(await setSite(world.pool, numbered(own + other + 1), { name: 'New', kind: null })).toEqual({ ok: false, error: 'gone' });
+    expect(await setSite(world.pool, other, { name: 'Heatherlow', kind: null })).toEqual({
+      ok: false,
+      error: 'name taken',
+    });
+    expect(await setSite(world.pool, numbered(own + other + 1), { name: 'New', kind: null })).toEqual({
+      ok: false,
+      error: 'gone',
+    });
   });
 
   it('cannot be of a kind that there is not', async () => {
     const site = await ensureSite(world.pool, 'Heatherlow');
-    await expect(setSite(world.pool, site, { name: 'Heatherlow', kind: 'foe' as never })).rejects.toThrow('site_kind_check');
+    await expect(setSite(world.pool, site, { name: 'Heatherlow', kind: 'foe' as never })).rejects.toThrow(
+      'site_kind_check',
+    );
   });
 });

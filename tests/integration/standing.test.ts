@@ -31,8 +31,14 @@ async function tally() {
 
 const rename = async (id: WatchId, subject: string) => {
   const watch = await findWatch(world.pool, id);
-  const plan = { definition: pageDefinition(subject, [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
-  await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: watch?.version ?? 1, editor: world.people.ines }, world.now));
+  const plan = {
+    definition: pageDefinition(subject, [PRICE]),
+    frequency: { count: 1, unit: 'hour' as const },
+    rules: [],
+  };
+  await inTransaction(world.pool, (db) =>
+    editWatch(db, id, plan, { basedOn: watch?.version ?? 1, editor: world.people.ines }, world.now),
+  );
 };
 
 describe('the list of watches', () => {
@@ -88,7 +94,9 @@ describe('the list of watches', () => {
     await world.pool.query('UPDATE person SET confirmed_at = NULL WHERE id = $1', [world.people.tom]);
     expect(await inList('broken')).toEqual([own]);
 
-    const members = await world.rows<{ person_id: number }>('DELETE FROM list_member WHERE list_id = 1 RETURNING person_id');
+    const members = await world.rows<{ person_id: number }>(
+      'DELETE FROM list_member WHERE list_id = 1 RETURNING person_id',
+    );
     expect((await inList('broken')).sort()).toEqual([own, listed].sort());
     for (const { person_id } of members) await world.pool.query('INSERT INTO list_member VALUES (1, $1)', [person_id]);
     expect(await inList('broken')).toEqual([own]);
@@ -97,7 +105,8 @@ describe('the list of watches', () => {
   it('takes it for broken while its mail is refused or waits for too long, and no longer', async () => {
     const { jobs } = world.services.post;
     const tryMail = async () => {
-      for (const job of await jobs.takeMail(1)) await jobs.handle(job, ({ delivery }) => deliver(world.services.post, delivery));
+      for (const job of await jobs.takeMail(1))
+        await jobs.handle(job, ({ delivery }) => deliver(world.services.post, delivery));
     };
     const id = await startWatch(world, { audiences: [`person:${world.people.ravi}`] });
     await world.pass(0);
@@ -134,7 +143,12 @@ describe('the list of watches', () => {
     const seen: string[] = [];
     let after: { subject: string; id: WatchId } | null = null;
     for (;;) {
-      const page: { subject: string; id: WatchId }[] = await listStanding(world.pool, { filter: 'all', words: '', after, most: 2 });
+      const page: { subject: string; id: WatchId }[] = await listStanding(world.pool, {
+        filter: 'all',
+        words: '',
+        after,
+        most: 2,
+      });
       seen.push(...page.map(({ subject }) => subject));
       after = page.at(-1) ?? null;
       if (after === null) break;

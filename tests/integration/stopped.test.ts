@@ -14,8 +14,8 @@ import { MailRoom } from '#standins/mailroom/room';
 import { until } from '../support/until';
 import { openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
-// The worker, the database and the mail server are stopped at moments that nobody chose, while prices move and mails go out. `SHRIKE_STOPS` says how
-// often, `SHRIKE_STOPS_SEED` at which moments.
+// The worker, the database and the mail server are stopped at moments that nobody chose, while prices move and mails go
+// out. `SHRIKE_STOPS` says how often, `SHRIKE_STOPS_SEED` at which moments.
 
 const ROUNDS = Number(process.env.SHRIKE_STOPS ?? 6);
 const SEED = Number(process.env.SHRIKE_STOPS_SEED ?? Date.now() % 1_000_000);
@@ -25,11 +25,17 @@ const LONGEST_MS = 700;
 const ROUND_MS = 90_000;
 
 const SETTINGS = {
-  SHRIKE_LEASE_MS: '1500', SHRIKE_JOB_EXPIRY_SECONDS: '2', SHRIKE_JOB_SWEEP_SECONDS: '1', SHRIKE_POLL_MS: '50', SHRIKE_MAIL_FIRST_RETRY_MS: '300',
+  SHRIKE_LEASE_MS: '1500',
+  SHRIKE_JOB_EXPIRY_SECONDS: '2',
+  SHRIKE_JOB_SWEEP_SECONDS: '1',
+  SHRIKE_POLL_MS: '50',
+  SHRIKE_MAIL_FIRST_RETRY_MS: '300',
   SHRIKE_MAIL_LONGEST_RETRY_MS: '1000',
-}; // prettier-ignore
+};
 
-/** Moments and things that look chosen by nobody, the same again for the same seed (a linear congruential generator). */
+/**
+ * Moments and things that look chosen by nobody, the same again for the same seed (a linear congruential generator).
+ */
 function chance(seed: number): (below: number) => number {
   let state = seed;
   return (below) => {
@@ -51,7 +57,11 @@ beforeAll(async () => {
   const own = { port: await anyPort(), folder: join(folder, 'postgres') };
   database = { ...own, running: await startPostgres(own.folder, own.port) };
   const smtpPort = await anyPort();
-  world = await openWorld({ ...SETTINGS, SHRIKE_DATABASE_URL: database.running.url, SHRIKE_SMTP_PORT: String(smtpPort) });
+  world = await openWorld({
+    ...SETTINGS,
+    SHRIKE_DATABASE_URL: database.running.url,
+    SHRIKE_SMTP_PORT: String(smtpPort),
+  });
   const room = mkdtempSync(join(inject('scratch'), 'mail-'));
   mail = { port: smtpPort, folder: room, room: await MailRoom.open(room, world.standins.world, smtpPort) };
   world.now = Date.now();
@@ -115,7 +125,11 @@ it(
     process.kill(Number(pid), 'SIGQUIT');
     await until(async () => (await count('run')) === null);
     const env = { ...process.env, ...world.environment, SHRIKE_LOG_LEVEL: 'info' };
-    worker = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'server/work/main.ts')], { cwd: ROOT, env, stdio: ['ignore', 'pipe', 'ignore'] });
+    worker = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'server/work/main.ts')], {
+      cwd: ROOT,
+      env,
+      stdio: ['ignore', 'pipe', 'ignore'],
+    });
     let said = '';
     worker.stdout?.on('data', (piece: Buffer) => (said += piece.toString()));
     const gone = () => worker.exitCode !== null;
@@ -131,7 +145,8 @@ it(
 );
 
 it(
-  'the worker, the database or the mail server stopped at any moment: each change is told once, and each mail is accounted for',
+  'the worker, the database or the mail server stopped at any moment: each change is told once, and each mail is ' +
+    'accounted for',
   async () => {
     const any = chance(SEED);
     for (let round = 1; round <= ROUNDS; round += 1) {

@@ -32,7 +32,8 @@ function watchCalled(name: string, pounds = '20.00'): Promise<WatchId> {
 const editing = () => ({ person: world.people.ines, at: world.now });
 const act = (ids: WatchId[], deed: BulkDeed, rules: RuleId[] | null = null) =>
   inTransaction(world.pool, (db) => doBulk(db, ids, deed, rules, editing()));
-const undo = (batch: number, person = world.people.ines) => inTransactionIfOk(world.pool, (db) => undoWatches(db, batch, { person, at: world.now }));
+const undo = (batch: number, person = world.people.ines) =>
+  inTransactionIfOk(world.pool, (db) => undoWatches(db, batch, { person, at: world.now }));
 const rulesOf = async (id: WatchId) => (await findWatch(world.pool, id))?.rules ?? [];
 
 describe('many watches', () => {
@@ -40,7 +41,10 @@ describe('many watches', () => {
     const [one, two] = [await watchCalled('One'), await watchCalled('Two')];
     await act([two], { do: 'pause' });
     const steps = await tryBulk(world.pool, [one, two, 999 as WatchId], { do: 'pause' }, null, 'en-GB');
-    expect(steps.map(({ name, said }) => [name, said])).toEqual([['One', ['paused']], ['Two', []]]); // prettier-ignore
+    expect(steps.map(({ name, said }) => [name, said])).toEqual([
+      ['One', ['paused']],
+      ['Two', []],
+    ]);
     expect((await findWatch(world.pool, one))?.state).toBe('running');
   });
 
@@ -48,19 +52,40 @@ describe('many watches', () => {
     [{ do: 'pause' }, 'paused'],
     [{ do: 'look', every: { count: 2, unit: 'day' } }, 'looks: every hour → every 2 days'],
     [{ do: 'tag', tags: ['smokers', 'b'] }, 'tags: nothing → b, smokers'],
-    [{ do: 'end on', ends: { date: '2030-12-31', zone: 'Europe/London' } }, 'rule “price falls below £20.00”: terms: nothing → until 2030-12-31'],
+    [
+      { do: 'end on', ends: { date: '2030-12-31', zone: 'Europe/London' } },
+      'rule “price falls below £20.00”: terms: nothing → until 2030-12-31',
+    ],
     [{ do: 'switch', off: true }, 'rule “price falls below £20.00”: terms: nothing → switched off'],
   ])('are changed by %j, and undone as they were', async (deed, said) => {
     const ids = [await watchCalled('One'), await watchCalled('Two')];
     const before = await Promise.all(ids.map((id) => findWatch(world.pool, id)));
     const did = await act(ids, deed);
     expect(did?.changed).toBe(2);
-    expect((await listEdits(world.pool, { of: null, before: null, most: 1 }))[0]).toMatchObject({ by: 'Inés Calloway', what: [said], more: 1 });
-    expect((await listEdits(world.pool, { of: { kind: 'watch', thing: ids[1] ?? 0 }, before: null, most: 1 }))[0]?.what).toEqual([said]);
+    expect((await listEdits(world.pool, { of: null, before: null, most: 1 }))[0]).toMatchObject({
+      by: 'Inés Calloway',
+      what: [said],
+      more: 1,
+    });
+    expect(
+      (await listEdits(world.pool, { of: { kind: 'watch', thing: ids[1] ?? 0 }, before: null, most: 1 }))[0]?.what,
+    ).toEqual([said]);
     expect(await undo(did?.batch ?? 0)).toMatchObject({ ok: true });
     const after = await Promise.all(ids.map((id) => findWatch(world.pool, id)));
-    expect(after.map((watch) => [watch?.state, watch?.frequency, watch?.tags, watch?.rules.map(({ definition }) => definition)])).toEqual(
-      before.map((watch) => [watch?.state, watch?.frequency, watch?.tags, watch?.rules.map(({ definition }) => definition)]),
+    expect(
+      after.map((watch) => [
+        watch?.state,
+        watch?.frequency,
+        watch?.tags,
+        watch?.rules.map(({ definition }) => definition),
+      ]),
+    ).toEqual(
+      before.map((watch) => [
+        watch?.state,
+        watch?.frequency,
+        watch?.tags,
+        watch?.rules.map(({ definition }) => definition),
+      ]),
     );
     expect(await undo(did?.batch ?? 0)).toEqual({ ok: false, error: 'undone already' });
   });
@@ -103,7 +128,10 @@ describe('many watches', () => {
     const made = await findWatch(world.pool, copy?.id ?? (0 as WatchId));
     expect(made).toMatchObject({ state: 'paused', tags: ['a'], address: (await findWatch(world.pool, id))?.address });
     expect(made?.rules).toMatchObject([
-      { definition: { from: { kind: 'rule', name: 'price falls below £20.00' } }, audiences: [`person:${world.people.ines}`] },
+      {
+        definition: { from: { kind: 'rule', name: 'price falls below £20.00' } },
+        audiences: [`person:${world.people.ines}`],
+      },
     ]);
     expect(await rulesOf(id)).toHaveLength(1);
     expect(await undo(did?.batch ?? 0)).toMatchObject({ ok: true });
@@ -124,7 +152,9 @@ describe('some rules of watches', () => {
     if (watch === null) throw new Error('there is no such watch');
     const more = ruleOf(fallsBelow('10.00'), []);
     const plan = { definition: watch.definition, frequency: watch.frequency, rules: [...watch.rules, more] };
-    await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: watch.version, editor: world.people.ines }, world.now));
+    await inTransaction(world.pool, (db) =>
+      editWatch(db, id, plan, { basedOn: watch.version, editor: world.people.ines }, world.now),
+    );
     const [, second] = await rulesOf(id);
     const did = await act([id], { do: 'tag', tags: ['low'] }, [second?.id ?? (0 as RuleId)]);
     expect((await rulesOf(id)).map(({ definition }) => definition.tags)).toEqual([undefined, ['low']]);
@@ -138,7 +168,8 @@ describe('some rules of watches', () => {
 
 describe('rules that are put off', () => {
   const price = (pence: number) => world.standins.world.push('price', 'copper-smoker-large', String(pence));
-  const told = async () => (await world.rows<{ told: string }>('SELECT told FROM alert ORDER BY id')).map((alert) => alert.told);
+  const told = async () =>
+    (await world.rows<{ told: string }>('SELECT told FROM alert ORDER BY id')).map((alert) => alert.told);
   const until = (ms: number): BulkDeed => ({ do: 'put off', putOff: { until: world.now + ms, zone: 'UTC' } });
 
   it('tell nobody until then, and tell then what is still so', async () => {
@@ -170,7 +201,13 @@ describe('rules that are put off', () => {
 
   it('say so before it is done, in words', async () => {
     const id = await watchCalled('One');
-    const [step] = await tryBulk(world.pool, [id], { do: 'put off', putOff: { until: Date.UTC(2026, 11, 3, 8), zone: 'UTC' } }, null, 'en-GB');
+    const [step] = await tryBulk(
+      world.pool,
+      [id],
+      { do: 'put off', putOff: { until: Date.UTC(2026, 11, 3, 8), zone: 'UTC' } },
+      null,
+      'en-GB',
+    );
     expect(step?.said.join()).toMatch(/put off until .*3 Dec.*08:00/);
   });
 });
@@ -182,13 +219,22 @@ describe('lists', () => {
     await act([ids[2] as WatchId], { do: 'pause' });
     await world.pass(0);
     await refreshStandings(world.pool, world.now, 100);
-    const inOrder = (order: Exclude<Order, 'name'>) => listInOrder(world.pool, { filter: 'all', words: '', order, skip: 0, most: 10 });
+    const inOrder = (order: Exclude<Order, 'name'>) =>
+      listInOrder(world.pool, { filter: 'all', words: '', order, skip: 0, most: 10 });
     expect(await inOrder('tag')).toEqual([ids[0], ids[1], ids[2]]);
     expect((await inOrder('state')).at(-1)).toBe(ids[2]);
     expect((await inOrder('next')).at(-1)).toBe(ids[2]);
-    expect(await listStanding(world.pool, { filter: 'all', words: '', tag: 'smokers', after: null, most: 10 })).toMatchObject([{ id: ids[0] }]);
-    expect(await listStanding(world.pool, { filter: 'all', words: '', owner: 'Nobody', after: null, most: 10 })).toEqual([]);
-    expect(await listNames(world.pool)).toEqual({ sites: ['Skepwright'], owners: ['Inés Calloway'], tags: ['smokers'] });
+    expect(
+      await listStanding(world.pool, { filter: 'all', words: '', tag: 'smokers', after: null, most: 10 }),
+    ).toMatchObject([{ id: ids[0] }]);
+    expect(
+      await listStanding(world.pool, { filter: 'all', words: '', owner: 'Nobody', after: null, most: 10 }),
+    ).toEqual([]);
+    expect(await listNames(world.pool)).toEqual({
+      sites: ['Skepwright'],
+      owners: ['Inés Calloway'],
+      tags: ['smokers'],
+    });
   });
 
   it('of rules show those that are meant', async () => {
@@ -198,7 +244,9 @@ describe('lists', () => {
     await act([two], { do: 'tag', tags: ['low'] }, [rule?.id ?? (0 as RuleId)]);
     const all: RulesAsked = { filter: 'all', words: '', site: '', owner: '', tag: '', soon: world.now };
     const shown = async (asked: Partial<RulesAsked>) =>
-      (await listRules(world.pool, { ...all, ...asked, order: 'watch', skip: 0, most: 10 })).map(({ subject }) => subject);
+      (await listRules(world.pool, { ...all, ...asked, order: 'watch', skip: 0, most: 10 })).map(
+        ({ subject }) => subject,
+      );
     expect(await shown({})).toEqual(['One', 'Two']);
     expect(await shown({ filter: 'off' })).toEqual(['One']);
     expect(await shown({ tag: 'low' })).toEqual(['Two']);

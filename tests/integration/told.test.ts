@@ -46,7 +46,12 @@ const daily = (change: Partial<StandingOrder> = {}) =>
       world.services.pipeline.ids,
       {
         name: 'Pricing, daily',
-        order: { ...blankOrder(zone, [`person:${ravi()}`]), cadence: { cut: 'daily', at: 450, zone }, by: 'watch', ...change },
+        order: {
+          ...blankOrder(zone, [`person:${ravi()}`]),
+          cadence: { cut: 'daily', at: 450, zone },
+          by: 'watch',
+          ...change,
+        },
       },
       world.people.ines,
       world.now,
@@ -68,7 +73,9 @@ describe('what was told at once', () => {
       expect.stringMatching(/now asks £20\.00 for .*£2\.00 below your limit/),
       expect.stringMatching(/now asks £21\.00/),
     ]);
-    expect((await lines()).map(({ watch: of, runs, dealtAt, trail }) => [of, runs, dealtAt, Object.keys(trail ?? {})])).toEqual([
+    expect(
+      (await lines()).map(({ watch: of, runs, dealtAt, trail }) => [of, runs, dealtAt, Object.keys(trail ?? {})]),
+    ).toEqual([
       [watch, true, null, ['change']],
       [watch, true, null, ['change']],
     ]);
@@ -80,13 +87,47 @@ describe('what was told at once', () => {
 
   it('is one line, by however many routes it went', async () => {
     const routes = { ...BY_MAIL, usual: ['mail', 'text'] as ('mail' | 'text')[] };
-    await setReader(world.pool, ravi(), { name: 'Ravi Oduya', email: 'ravi@heatherlow.example', ...place, quiet: null, mailHour: null, passes: null, phone: '+447700900123', webhook: null, routes }, world.now); // prettier-ignore
+    await setReader(
+      world.pool,
+      ravi(),
+      {
+        name: 'Ravi Oduya',
+        email: 'ravi@heatherlow.example',
+        ...place,
+        quiet: null,
+        mailHour: null,
+        passes: null,
+        phone: '+447700900123',
+        webhook: null,
+        routes,
+      },
+      world.now,
+    );
     const watch = await follow();
     await price(watch, 2100);
     await world.sendMail();
-    expect(await world.rows(`SELECT FROM delivery WHERE state = 'sent' AND person_id = $1 AND purpose = 'edition'`, [ravi()])).toHaveLength(2);
+    expect(
+      await world.rows(`SELECT FROM delivery WHERE state = 'sent' AND person_id = $1 AND purpose = 'edition'`, [
+        ravi(),
+      ]),
+    ).toHaveLength(2);
     expect(await lines()).toHaveLength(1);
-    await setReader(world.pool, ravi(), { name: 'Ravi Oduya', email: 'ravi@heatherlow.example', ...place, quiet: null, mailHour: null, passes: null, phone: null, webhook: null, routes: BY_MAIL }, world.now); // prettier-ignore
+    await setReader(
+      world.pool,
+      ravi(),
+      {
+        name: 'Ravi Oduya',
+        email: 'ravi@heatherlow.example',
+        ...place,
+        quiet: null,
+        mailHour: null,
+        passes: null,
+        phone: null,
+        webhook: null,
+        routes: BY_MAIL,
+      },
+      world.now,
+    );
   });
 
   it('holds that a page was lost and found again, with the way to its trail', async () => {
@@ -100,7 +141,10 @@ describe('what was told at once', () => {
     await askForLook(world.pool, watch, world.now);
     await world.pass(0);
     await world.sendMail();
-    expect(await said()).toEqual([expect.stringMatching(/ is read again: after /), expect.stringMatching(/ is not read: its page is gone/)]);
+    expect(await said()).toEqual([
+      expect.stringMatching(/ is read again: after /),
+      expect.stringMatching(/ is not read: its page is gone/),
+    ]);
     for (const { trail } of await lines()) expect(JSON.stringify(trail)).toMatch(/^\{"news":"failure-\d+"\}$/);
   });
 });
@@ -120,7 +164,10 @@ describe('what a report of its own order told at once', () => {
     await askForLook(world.pool, other, world.now);
     await world.pass(0);
     await aDay();
-    expect((await told()).map((mail) => mail.lines.map(({ key }) => key.split('-')[0]))).toEqual([['change'], ['notice']]);
+    expect((await told()).map((mail) => mail.lines.map(({ key }) => key.split('-')[0]))).toEqual([
+      ['change'],
+      ['notice'],
+    ]);
   });
 });
 
@@ -132,7 +179,12 @@ describe('what a digest told', () => {
     await aDay();
     expect(await said()).toEqual([expect.stringMatching(/^Copper smoker.* at Skepwright £23\.00, down 4\.2%$/)]);
     const [line] = await lines();
-    expect(line).toMatchObject({ watch, key: expect.stringMatching(/^change-\d+$/) as unknown, runs: true, dealtAt: null });
+    expect(line).toMatchObject({
+      watch,
+      key: expect.stringMatching(/^change-\d+$/) as unknown,
+      runs: true,
+      dealtAt: null,
+    });
   });
 
   it('tells an alert that she had at once in no line of its own, and is done with where that is', async () => {
@@ -193,7 +245,9 @@ describe('word of a watch in digests', () => {
     const words = async () => (await told()).filter(({ reportName }) => reportName === 'Pricing, daily');
     const [again, lost] = await words();
     expect(await deal(lost!.delivery, lost!.lines[0]!.key)).toBe(true);
-    expect((await words()).map(({ lines: [line] }) => [/read again|not read/.exec(line!.said)?.[0], line!.dealtAt])).toEqual([
+    expect(
+      (await words()).map(({ lines: [line] }) => [/read again|not read/.exec(line!.said)?.[0], line!.dealtAt]),
+    ).toEqual([
       ['read again', null],
       ['not read', world.now],
     ]);
@@ -210,7 +264,15 @@ describe('being done with it', () => {
     const key = `alert-${alert?.id ?? 0}`;
     expect(await deal(waiting!.id, key)).toBe(false);
     await world.sendMail();
-    for (const none of ['', 'alert-0', 'alert-99999999999999999999', 'change-1', `${key} `, "alert-1'; DROP TABLE dealt", '\u0000'])
+    for (const none of [
+      '',
+      'alert-0',
+      'alert-99999999999999999999',
+      'change-1',
+      `${key} `,
+      "alert-1'; DROP TABLE dealt",
+      '\u0000',
+    ])
       expect(await deal(waiting!.id, none), none).toBe(false);
     expect(await deal(waiting!.id, key, world.people.ines)).toBe(false);
     expect(await deal(0 as DeliveryId, key)).toBe(false);

@@ -21,7 +21,8 @@ import { page, type Answer, type Site } from '../support/site';
 import { besideSite } from '../support/site-world';
 import { PRICE, type TestWorld } from '../support/world';
 
-// What a rule is shown to have done over the past is what it did: the trial on what was stored is held to the alerts that were given.
+// What a rule is shown to have done over the past is what it did: the trial on what was stored is held to the alerts
+// that were given.
 
 let site: Site;
 let world: TestWorld;
@@ -30,8 +31,12 @@ const answers: Record<string, Answer> = {};
 besideSite(answers, (...opened) => ([site, world] = opened));
 beforeEach(async () => {
   await world.clear();
-  for (const [name, kind] of [['Ours', 'own'], ['Rival', 'rival'], ['Third', 'rival']] as const)
-    await setSite(world.pool, await ensureSite(world.pool, name), { name, kind }); // prettier-ignore
+  for (const [name, kind] of [
+    ['Ours', 'own'],
+    ['Rival', 'rival'],
+    ['Third', 'rival'],
+  ] as const)
+    await setSite(world.pool, await ensureSite(world.pool, name), { name, kind });
 });
 
 const FIELD: Field = { ...PRICE, role: 'price', locators: [{ way: 'css', selector: '.price' }] };
@@ -41,12 +46,21 @@ const show = (path: string, pounds: number) =>
 async function watchAt(name: string, rules: RuleDefinition[], every = 1, fields = [FIELD]): Promise<WatchId> {
   const source = { address: `${site.base}/${name}`, host: site.host, site: name, mostAtOnce: 4 };
   const plans = rules.map((definition) => ({ id: null, definition, audiences: [`person:${world.people.ines}`] }));
-  const plan = { definition: pageDefinition('Smoker', fields), frequency: { count: every, unit: 'hour' as const }, rules: plans };
+  const plan = {
+    definition: pageDefinition('Smoker', fields),
+    frequency: { count: every, unit: 'hour' as const },
+    rules: plans,
+  };
   return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
 }
 
 const gauge = (of: Record<string, number>): string =>
-  ['# TYPE waiting gauge', ...Object.entries(of).map(([labels, value]) => `waiting{${labels}} ${value}`), '# EOF', ''].join('\n');
+  [
+    '# TYPE waiting gauge',
+    ...Object.entries(of).map(([labels, value]) => `waiting{${labels}} ${value}`),
+    '# EOF',
+    '',
+  ].join('\n');
 const labelled = (region: string, device: string) => `region="${region}",device="${device}"`;
 
 /** A watch of what a program states of itself, by labels. */
@@ -58,22 +72,49 @@ async function watchGauge(of: Record<string, number>, rules: RuleDefinition[]): 
   const definition = { ...pageDefinition('Waiting', []), records, fields: listing.fields, identity: listing.identity };
   const source = { address: `${site.base}/metrics`, host: site.host, site: 'Ours', mostAtOnce: 4 };
   const plans = rules.map((each) => ({ id: null, definition: each, audiences: [`person:${world.people.ines}`] }));
-  return inTransaction(world.pool, (db) => createWatch(db, source, { definition, frequency: { count: 1, unit: 'hour' }, rules: plans }, world.people.ines, world.now)); // prettier-ignore
+  return inTransaction(world.pool, (db) =>
+    createWatch(
+      db,
+      source,
+      { definition, frequency: { count: 1, unit: 'hour' }, rules: plans },
+      world.people.ines,
+      world.now,
+    ),
+  );
 }
 
 /** Joins all that is read to one item. */
 async function joinAll(): Promise<void> {
   const editing = { person: world.people.ines, at: world.now };
-  await inTransaction(world.pool, (db) => editItems(db, [{ id: null, before: null, after: blankItem('SM-1') }], 'Europe/London', editing));
+  await inTransaction(world.pool, (db) =>
+    editItems(db, [{ id: null, before: null, after: blankItem('SM-1') }], 'Europe/London', editing),
+  );
   const item = (await itemsCalled(world.pool, ['SM-1']))[0]?.id ?? (0 as ItemId);
   const records = await world.rows<{ id: RecordId }>('SELECT id FROM record');
-  await inTransaction(world.pool, (db) => joinRecords(db, records.map(({ id }) => ({ record: id, item })), editing)); // prettier-ignore
+  await inTransaction(world.pool, (db) =>
+    joinRecords(
+      db,
+      records.map(({ id }) => ({ record: id, item })),
+      editing,
+    ),
+  );
 }
 
 const against = (item: 'ours' | 'cheapest', percent: string): Clause => ({
-  kind: 'against', asked: { field: 'price' }, other: { field: 'price', item }, is: 'below', by: { by: 'percent', percent: percent as Decimal }, inclusive: true,
-}); // prettier-ignore
-const place = (how: 'takes' | 'loses'): Clause => ({ kind: 'place', asked: { field: 'price' }, among: 'offers', end: 'lowest', how });
+  kind: 'against',
+  asked: { field: 'price' },
+  other: { field: 'price', item },
+  is: 'below',
+  by: { by: 'percent', percent: percent as Decimal },
+  inclusive: true,
+});
+const place = (how: 'takes' | 'loses'): Clause => ({
+  kind: 'place',
+  asked: { field: 'price' },
+  among: 'offers',
+  end: 'lowest',
+  how,
+});
 const rule = (when: RuleDefinition['when'], name: string, more: Partial<RuleDefinition> = {}): RuleDefinition => ({
   when,
   name,
@@ -98,7 +139,8 @@ async function saveRules(id: WatchId, definitions: RuleDefinition[]): Promise<nu
 }
 
 /** Prices that move about, told by a number alone. */
-const priceOf = (seed: number, hour: number) => 18 + ((((seed * 7_919 + hour * 104_729) % 1_009) * 31 + hour * seed) % 7);
+const priceOf = (seed: number, hour: number) =>
+  18 + ((((seed * 7_919 + hour * 104_729) % 1_009) * 31 + hour * seed) % 7);
 
 it('tells what was told of a price against ours and the others, look by look', async () => {
   const rules = [
@@ -122,16 +164,29 @@ it('tells what was told of a price against ours and the others, look by look', a
   const savedAt = await saveRules(rival, rules);
   await world.pass(0);
   for (let step = 1; step <= 6 * 40; step += 1) {
-    const [seed, name] = (['Ours', 'Third', 'Rival'] as const).map((each, at) => [at + 1, each] as const)[Math.floor(step / 2) % 3] ?? [1, 'Ours'];
+    const [seed, name] = (['Ours', 'Third', 'Rival'] as const).map((each, at) => [at + 1, each] as const)[
+      Math.floor(step / 2) % 3
+    ] ?? [1, 'Ours'];
     if (step % 4 === 0) show(`/${name}`, priceOf(seed, step));
     await world.pass(10 * MINUTE);
   }
   const watch = await watchNow(rival);
-  const { histories, beside } = await pastOf(world.pool, watch, { items: true, elsewhere: [] }, { since: 0, until: world.now });
+  const { histories, beside } = await pastOf(
+    world.pool,
+    watch,
+    { items: true, elsewhere: [] },
+    { since: 0, until: world.now },
+  );
   for (const { id, definition: said } of watch.rules) {
-    const told = await world.rows<{ at: number; told: string }>('SELECT seen_at AS at, told FROM alert WHERE rule_id = $1 ORDER BY id', [id]);
+    const told = await world.rows<{ at: number; told: string }>(
+      'SELECT seen_at AS at, told FROM alert WHERE rule_id = $1 ORDER BY id',
+      [id],
+    );
     const tried = backtest(said, histories, { intervalMs: HOUR, savedAt }, world.now, beside);
-    expect([said.name, tried.alerts.map(({ at, told: what }) => [at - savedAt, what])]).toEqual([said.name, told.map((alert) => [alert.at - savedAt, alert.told])]); // prettier-ignore
+    expect([said.name, tried.alerts.map(({ at, told: what }) => [at - savedAt, what])]).toEqual([
+      said.name,
+      told.map((alert) => [alert.at - savedAt, alert.told]),
+    ]);
     expect(told.length).toBeGreaterThan(1);
   }
   // What was so at a moment of the past is told by what was read until then, however much came after.
@@ -140,10 +195,23 @@ it('tells what was told of a price against ours and the others, look by look', a
   const [history] = then.histories;
   const around = new PastAround(then.histories, then.beside);
   for (const { id, definition: said } of watch.rules) {
-    const [last] = await world.rows<{ state: string }>('SELECT state_after AS state FROM verdict WHERE rule_id = $1 AND made_at <= $2 ORDER BY made_at DESC, id DESC LIMIT 1', [id, new Date(until)]); // prettier-ignore
-    expect([said.name, history && replayedAt(said, history, { intervalMs: HOUR, savedAt }, until, around)?.state]).toEqual([said.name, last?.state]);
+    const [last] = await world.rows<{ state: string }>(
+      `SELECT state_after AS state
+        FROM verdict
+        WHERE rule_id = $1 AND made_at <= $2
+        ORDER BY made_at DESC, id DESC
+        LIMIT 1`,
+      [id, new Date(until)],
+    );
+    expect([
+      said.name,
+      history && replayedAt(said, history, { intervalMs: HOUR, savedAt }, until, around)?.state,
+    ]).toEqual([said.name, last?.state]);
   }
-  const readings = [...then.histories.flatMap(({ fields }) => Object.values(fields)), ...Object.values(then.beside.items).flatMap(({ offers }) => offers)].flatMap((each) => Object.values(each.readings).flat()); // prettier-ignore
+  const readings = [
+    ...then.histories.flatMap(({ fields }) => Object.values(fields)),
+    ...Object.values(then.beside.items).flatMap(({ offers }) => offers),
+  ].flatMap((each) => Object.values(each.readings).flat());
   expect(readings.filter(({ at }) => at > until)).toEqual([]);
   expect(readings.length).toBeGreaterThan(10);
 });
@@ -153,10 +221,18 @@ it('tells what was told of a price and of the stock of ours', async () => {
     { name: 'in stock', phrases: ['in stock'] },
     { name: 'sold out', phrases: ['sold out'] },
   ];
-  const stock: Field = { ...FIELD, key: 'stock', label: 'stock', role: 'availability', type: { kind: 'state', states }, locators: [{ way: 'css', selector: '.stock' }] }; // prettier-ignore
+  const stock: Field = {
+    ...FIELD,
+    key: 'stock',
+    label: 'stock',
+    role: 'availability',
+    type: { kind: 'state', states },
+    locators: [{ way: 'css', selector: '.stock' }],
+  };
   const stocked = (path: string, pounds: number, there: boolean) =>
     (answers[path] = page(
-      `<html lang="en-GB"><body><p class="price">£${pounds}.00</p><p class="stock">${there ? 'In stock' : 'Sold out'}</p></body></html>`,
+      `<html lang="en-GB"><body><p class="price">£${pounds}.00</p><p ` +
+        `class="stock">${there ? 'In stock' : 'Sold out'}</p></body></html>`,
     ));
   for (const name of ['Ours', 'Rival']) stocked(`/${name}`, 20, true);
   await watchAt('Ours', [], 1, [FIELD, stock]);
@@ -170,8 +246,15 @@ it('tells what was told of a price and of the stock of ours', async () => {
     asked: { field: 'stock', item: 'ours' },
     how: { [how]: { kind: 'state', state: 'sold out' } } as never,
   });
-  const isThere: Clause = { kind: 'state', asked: { field: 'stock' }, how: { is: { kind: 'state', state: 'in stock' } } };
-  const savedAt = await saveRules(rival, [rule({ all: [isThere, ofOurs('is')] }, 'they have it alone'), rule(ofOurs('becomes'), 'ours is gone')]);
+  const isThere: Clause = {
+    kind: 'state',
+    asked: { field: 'stock' },
+    how: { is: { kind: 'state', state: 'in stock' } },
+  };
+  const savedAt = await saveRules(rival, [
+    rule({ all: [isThere, ofOurs('is')] }, 'they have it alone'),
+    rule(ofOurs('becomes'), 'ours is gone'),
+  ]);
   await world.pass(0);
   for (let step = 1; step <= 6 * 40; step += 1) {
     const hour = Math.floor(step / 6);
@@ -180,18 +263,29 @@ it('tells what was told of a price and of the stock of ours', async () => {
     await world.pass(10 * MINUTE);
   }
   const watch = await watchNow(rival);
-  const { histories, beside } = await pastOf(world.pool, watch, { items: true, elsewhere: [] }, { since: 0, until: world.now });
+  const { histories, beside } = await pastOf(
+    world.pool,
+    watch,
+    { items: true, elsewhere: [] },
+    { since: 0, until: world.now },
+  );
   for (const { id, definition: said } of watch.rules) {
-    const told = await world.rows<{ at: number }>('SELECT seen_at AS at FROM alert WHERE rule_id = $1 ORDER BY id', [id]);
+    const told = await world.rows<{ at: number }>('SELECT seen_at AS at FROM alert WHERE rule_id = $1 ORDER BY id', [
+      id,
+    ]);
     const tried = backtest(said, histories, { intervalMs: HOUR, savedAt }, world.now, beside);
-    expect([said.name, tried.alerts.map(({ at }) => at - savedAt)]).toEqual([said.name, told.map(({ at }) => at - savedAt)]);
+    expect([said.name, tried.alerts.map(({ at }) => at - savedAt)]).toEqual([
+      said.name,
+      told.map(({ at }) => at - savedAt),
+    ]);
     expect(told.length).toBeGreaterThan(2);
   }
 });
 
 it('tells what was told of a record and of what shares a label with it', async () => {
   const of: Record<string, number> = {};
-  for (const region of ['north', 'south']) for (const device of ['desktop', 'phone', 'tablet']) of[labelled(region, device)] = 5;
+  for (const region of ['north', 'south'])
+    for (const device of ['desktop', 'phone', 'tablet']) of[labelled(region, device)] = 5;
   const show = () =>
     (answers['/metrics'] = (_, response) =>
       response.writeHead(200, { 'content-type': 'application/openmetrics-text; version=1.0.0' }).end(gauge(of)));
@@ -199,27 +293,63 @@ it('tells what was told of a record and of what shares a label with it', async (
   const [field] = (await watchFields(of)) ?? [];
   const phone = { field: field ?? '', sharing: { label: 'region', where: { label: 'device', is: 'phone' } } };
   const desktop = { only: [{ by: 'label' as const, label: 'device', is: 'desktop' }] };
-  const above = (limit: string): Clause => ({ kind: 'level', of: { asked: { field: field ?? '' } }, limits: { is: 'above', limit: { kind: 'number', amount: limit as Decimal, unit: null }, inclusive: false } }); // prettier-ignore
+  const above = (limit: string): Clause => ({
+    kind: 'level',
+    of: { asked: { field: field ?? '' } },
+    limits: { is: 'above', limit: { kind: 'number', amount: limit as Decimal, unit: null }, inclusive: false },
+  });
   const watch = await watchGauge(of, [
-    rule({ kind: 'against', asked: { field: field ?? '' }, other: phone, is: 'above', by: { by: 'percent', percent: '0' as Decimal }, inclusive: false }, 'above', desktop),
-    rule({ all: [above('5'), { ...(above('5') as Extract<Clause, { kind: 'level' }>), of: { asked: phone } }] }, 'both', { ...desktop, hold: { for: 'readings', count: 2 } }),
-  ]); // prettier-ignore
+    rule(
+      {
+        kind: 'against',
+        asked: { field: field ?? '' },
+        other: phone,
+        is: 'above',
+        by: { by: 'percent', percent: '0' as Decimal },
+        inclusive: false,
+      },
+      'above',
+      desktop,
+    ),
+    rule(
+      { all: [above('5'), { ...(above('5') as Extract<Clause, { kind: 'level' }>), of: { asked: phone } }] },
+      'both',
+      { ...desktop, hold: { for: 'readings', count: 2 } },
+    ),
+  ]);
   const savedAt = world.now;
   await world.pass(0);
   for (let hour = 1; hour <= 40; hour += 1) {
-    for (const [at, labels] of Object.keys(of).entries()) if ((hour + at) % 2 === 0) of[labels] = priceOf(at + 1, hour) - 15;
+    for (const [at, labels] of Object.keys(of).entries())
+      if ((hour + at) % 2 === 0) of[labels] = priceOf(at + 1, hour) - 15;
     // One of them is gone for a while.
     if (hour === 20) delete of[labelled('south', 'phone')];
     if (hour === 26) of[labelled('south', 'phone')] = 2;
     await world.pass(HOUR);
   }
   const now = await watchNow(watch);
-  const { histories, beside } = await pastOf(world.pool, now, { items: false, elsewhere: [] }, { since: 0, until: world.now });
+  const { histories, beside } = await pastOf(
+    world.pool,
+    now,
+    { items: false, elsewhere: [] },
+    { since: 0, until: world.now },
+  );
   for (const { id, definition: said } of now.rules) {
-    const told = await world.rows<{ at: number; name: string }>('SELECT a.seen_at AS at, r.identity AS name FROM alert a JOIN record r ON r.id = a.record_id WHERE a.rule_id = $1 ORDER BY a.id', [id]); // prettier-ignore
+    const told = await world.rows<{ at: number; name: string }>(
+      `SELECT a.seen_at AS at, r.identity AS name
+        FROM alert a
+        JOIN record r ON r.id = a.record_id
+        WHERE a.rule_id = $1
+        ORDER BY a.id`,
+      [id],
+    );
     const tried = backtest(said, histories, { intervalMs: HOUR, savedAt }, world.now, beside);
-    const plain = (all: { at: number; name: string }[]) => all.map(({ at, name }) => `${(at - savedAt) / HOUR} ${name}`).sort();
-    expect([said.name, plain(tried.alerts.map(({ at, identity }) => ({ at, name: identity })))]).toEqual([said.name, plain(told)]);
+    const plain = (all: { at: number; name: string }[]) =>
+      all.map(({ at, name }) => `${(at - savedAt) / HOUR} ${name}`).sort();
+    expect([said.name, plain(tried.alerts.map(({ at, identity }) => ({ at, name: identity })))]).toEqual([
+      said.name,
+      plain(told),
+    ]);
     expect(told.length).toBeGreaterThan(2);
   }
 });
@@ -231,22 +361,33 @@ it('judges what shares a label at the very saving of a rule, whichever records t
     [labelled('south', 'desktop')]: 5,
     [labelled('south', 'phone')]: 1,
   };
-  answers['/metrics'] = (_, response) => response.writeHead(200, { 'content-type': 'application/openmetrics-text; version=1.0.0' }).end(gauge(of));
+  answers['/metrics'] = (_, response) =>
+    response.writeHead(200, { 'content-type': 'application/openmetrics-text; version=1.0.0' }).end(gauge(of));
   const [field = ''] = await watchFields(of);
   const watch = await watchGauge(of, []);
   await world.pass(0);
   const phone = { field, sharing: { label: 'region', where: { label: 'device', is: 'phone' } } };
-  const limits = { is: 'above' as const, limit: { kind: 'number' as const, amount: '5' as Decimal, unit: null }, inclusive: false };
+  const limits = {
+    is: 'above' as const,
+    limit: { kind: 'number' as const, amount: '5' as Decimal, unit: null },
+    inclusive: false,
+  };
   const desktops = { only: [{ by: 'label' as const, label: 'device', is: 'desktop' }] };
-  await saveRules(watch, [rule({ kind: 'level', of: { asked: phone }, limits }, 'phones', { whenAlreadyMet: 'raise', ...desktops })]);
+  await saveRules(watch, [
+    rule({ kind: 'level', of: { asked: phone }, limits }, 'phones', { whenAlreadyMet: 'raise', ...desktops }),
+  ]);
   await moveClock(world.services.pipeline, world.now);
-  expect((await world.rows<{ name: string }>('SELECT r.name FROM alert a JOIN record r ON r.id = a.record_id')).map(({ name }) => name)).toHaveLength(
-    1,
-  );
+  expect(
+    (await world.rows<{ name: string }>('SELECT r.name FROM alert a JOIN record r ON r.id = a.record_id')).map(
+      ({ name }) => name,
+    ),
+  ).toHaveLength(1);
   expect(await world.rows('SELECT FROM rule_state')).toHaveLength(2);
 });
 
 async function watchFields(of: Record<string, number>): Promise<string[]> {
   const body = openBody(gauge(of), 'metrics', world.now);
-  return (body.ok ? listingOf(body.value, { from: 'metrics', family: 'waiting' }) : null)?.fields.map(({ key }) => key) ?? [];
+  return (
+    (body.ok ? listingOf(body.value, { from: 'metrics', family: 'waiting' }) : null)?.fields.map(({ key }) => key) ?? []
+  );
 }

@@ -31,7 +31,8 @@ beforeEach(() => world.clear());
 
 const FIELD: Field = { ...PRICE, locators: [{ way: 'css', selector: '.price' }] };
 const CHANGES: RuleDefinition = { when: { kind: 'change', asked: { field: 'price' } }, whenAlreadyMet: 'wait' };
-const count = async (table: string) => (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${table}`))[0]?.n;
+const count = async (table: string) =>
+  (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${table}`))[0]?.n;
 
 function watchOn(
   path: string,
@@ -57,22 +58,40 @@ async function turnsOf(work: () => Promise<unknown>): Promise<number> {
   }
 }
 
-/** A pass without its claims, of which there is one before the run and one that finds nothing, each with a look at what the clock moves. */
+/**
+ * A pass without its claims, of which there is one before the run and one that finds nothing, each with a look at what
+ * the clock moves.
+ */
 const CLAIMS = 2 * 2;
 
 describe('a run', () => {
-  it('that changes something asks the database three times, one that tells it four times, and one that brings nothing once', async () => {
-    const falls: RuleDefinition = { when: { kind: 'crossing', of: { asked: { field: 'price' } }, limits: { is: 'below', limit: { kind: 'money', amount: '20.00' as never, currency: 'GBP' }, inclusive: false } }, whenAlreadyMet: 'wait' }; // prettier-ignore
-    show('/a', '24.00');
-    await watchOn('/a', { rule: falls, audiences: ['list:1'] });
-    await world.pass(0);
-    show('/a', '23.00');
-    expect((await turnsOf(() => world.pass(HOUR))) - CLAIMS).toBe(3);
-    expect((await turnsOf(() => world.pass(HOUR))) - CLAIMS).toBe(1);
-    show('/a', '19.00');
-    expect((await turnsOf(() => world.pass(HOUR))) - CLAIMS).toBe(4);
-    expect([await count('change'), await count('alert'), await count('delivery')]).toEqual([2, 1, 2]);
-  });
+  it(
+    'that changes something asks the database three times, one that tells it four times, and one that brings ' +
+      'nothing once',
+    async () => {
+      const falls: RuleDefinition = {
+        when: {
+          kind: 'crossing',
+          of: { asked: { field: 'price' } },
+          limits: {
+            is: 'below',
+            limit: { kind: 'money', amount: '20.00' as never, currency: 'GBP' },
+            inclusive: false,
+          },
+        },
+        whenAlreadyMet: 'wait',
+      };
+      show('/a', '24.00');
+      await watchOn('/a', { rule: falls, audiences: ['list:1'] });
+      await world.pass(0);
+      show('/a', '23.00');
+      expect((await turnsOf(() => world.pass(HOUR))) - CLAIMS).toBe(3);
+      expect((await turnsOf(() => world.pass(HOUR))) - CLAIMS).toBe(1);
+      show('/a', '19.00');
+      expect((await turnsOf(() => world.pass(HOUR))) - CLAIMS).toBe(4);
+      expect([await count('change'), await count('alert'), await count('delivery')]).toEqual([2, 1, 2]);
+    },
+  );
 
   it('that tells two hundred people asks no more often than one that tells two', async () => {
     const many = await Promise.all(
@@ -112,7 +131,10 @@ describe('a run', () => {
     expect(await readingsOf()).toMatchObject([{ runs: 4, lastSeen: lastLook }]);
     show('/c', '23.00');
     await world.pass(HOUR);
-    expect(await readingsOf()).toMatchObject([{ runs: 4, lastSeen: lastLook }, { runs: 1, firstSeen: world.now, lastSeen: world.now }]); // prettier-ignore
+    expect(await readingsOf()).toMatchObject([
+      { runs: 4, lastSeen: lastLook },
+      { runs: 1, firstSeen: world.now, lastSeen: world.now },
+    ]);
     // What is not read is not seen, nor what stands while it is not.
     bodies.set('/c', '<html><body><h1>Smoker</h1></body></html>');
     await world.pass(HOUR);
@@ -133,7 +155,10 @@ describe('a run', () => {
     expect(await world.rows('SELECT kind FROM notice ORDER BY id')).toEqual([{ kind: 'failing' }]);
     answers['/d'] = good!;
     for (let look = 0; look < 30; look += 1) await world.pass(HOUR);
-    expect(await world.rows('SELECT kind FROM notice ORDER BY id')).toEqual([{ kind: 'failing' }, { kind: 'recovered' }]);
+    expect(await world.rows('SELECT kind FROM notice ORDER BY id')).toEqual([
+      { kind: 'failing' },
+      { kind: 'recovered' },
+    ]);
     expect(await world.rows('SELECT failures, told_cause FROM watch')).toEqual([{ failures: 0, told_cause: null }]);
   });
 
@@ -145,9 +170,16 @@ describe('a run', () => {
     world.now += HOUR;
     const [source] = await claimDue(world.pool, world.now, HOUR, 1);
     if (source === undefined) throw new Error('nothing is due');
-    const plan = { definition: pageDefinition('Smoker', [FIELD]), frequency: { count: 2, unit: 'hour' as const }, rules: [] };
+    const plan = {
+      definition: pageDefinition('Smoker', [FIELD]),
+      frequency: { count: 2, unit: 'hour' as const },
+      rules: [],
+    };
     const editing = async (step: string) => {
-      if (step === 'read') await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: 1, editor: world.people.ines }, world.now));
+      if (step === 'read')
+        await inTransaction(world.pool, (db) =>
+          editWatch(db, id, plan, { basedOn: 1, editor: world.people.ines }, world.now),
+        );
     };
     const edited = { ...world.services.pipeline, onStep: editing };
     expect(await runSource(edited, source)).toMatchObject({ outcome: 'read', changes: 0 });
@@ -171,11 +203,14 @@ describe('runs at the same time', () => {
     const halted = new Promise<void>((resolve) => (goOn = resolve));
     let reached = (): void => undefined;
     const ordered = new Promise<void>((resolve) => (reached = resolve));
-    const halting = { ...world.services.pipeline, onStep: async (step: string) => {
-      if (step !== 'ordered') return;
-      reached();
-      await halted;
-    } }; // prettier-ignore
+    const halting = {
+      ...world.services.pipeline,
+      onStep: async (step: string) => {
+        if (step !== 'ordered') return;
+        reached();
+        await halted;
+      },
+    };
     const slow = runSource(halting, first);
     await ordered;
     expect(await runSource(world.services.pipeline, second)).toMatchObject({ outcome: 'read', alerts: 1 });
@@ -183,23 +218,50 @@ describe('runs at the same time', () => {
     goOn();
     expect(await slow).toMatchObject({ alerts: 1 });
     const windows = await world.rows(
-      'SELECT count(*)::int AS n FROM edition_alert x JOIN edition e ON e.id = x.edition_id JOIN alert a ON a.id = x.alert_id WHERE a.seq > e.from_seq AND a.seq <= e.to_seq',
+      `SELECT count(*)::int AS n
+        FROM edition_alert x
+        JOIN edition e ON e.id = x.edition_id
+        JOIN alert a ON a.id = x.alert_id
+        WHERE a.seq > e.from_seq AND a.seq <= e.to_seq`,
     );
     expect([await count('edition'), windows]).toEqual([2, [{ n: 2 }]]);
-    expect(await world.rows('SELECT 1 FROM change WHERE seq IS NULL UNION ALL SELECT 1 FROM alert WHERE seq IS NULL')).toEqual([]);
+    expect(
+      await world.rows('SELECT 1 FROM change WHERE seq IS NULL UNION ALL SELECT 1 FROM alert WHERE seq IS NULL'),
+    ).toEqual([]);
   });
 });
 
 describe('several points of a new series in one message', () => {
   it('raise one alert and open one episode, and the run is kept', async () => {
-    const senml = JSON.stringify([{ n: 'hive', u: 'Cel', v: 40, t: world.now / 1000 - 60 }, { n: 'hive', u: 'Cel', v: 41, t: world.now / 1000 - 30 }]); // prettier-ignore
-    answers['/senml'] = (_request, response) => response.writeHead(200, { 'content-type': 'application/senml+json' }).end(senml);
-    const field: Field = { key: 'value', label: 'temperature', type: { kind: 'number' }, mode: 'measured', polarity: 'neither', locale: null, locators: [{ way: 'part', part: 'value' }] }; // prettier-ignore
-    const hot: RuleDefinition = { when: { kind: 'level', of: { asked: { field: 'value' } }, limits: { is: 'above', limit: { kind: 'number', amount: '38' as never, unit: '°C' }, inclusive: false } }, whenAlreadyMet: 'raise' }; // prettier-ignore
+    const senml = JSON.stringify([
+      { n: 'hive', u: 'Cel', v: 40, t: world.now / 1000 - 60 },
+      { n: 'hive', u: 'Cel', v: 41, t: world.now / 1000 - 30 },
+    ]);
+    answers['/senml'] = (_request, response) =>
+      response.writeHead(200, { 'content-type': 'application/senml+json' }).end(senml);
+    const field: Field = {
+      key: 'value',
+      label: 'temperature',
+      type: { kind: 'number' },
+      mode: 'measured',
+      polarity: 'neither',
+      locale: null,
+      locators: [{ way: 'part', part: 'value' }],
+    };
+    const hot: RuleDefinition = {
+      when: {
+        kind: 'level',
+        of: { asked: { field: 'value' } },
+        limits: { is: 'above', limit: { kind: 'number', amount: '38' as never, unit: '°C' }, inclusive: false },
+      },
+      whenAlreadyMet: 'raise',
+    };
     const definition = { ...pageDefinition('Hives', [field]), records: { from: 'senml' as const } };
     await watchOn('/senml', { rule: hot, audiences: ['list:1'] }, definition);
     expect(await world.pass(0)).toMatchObject([{ outcome: 'read', alerts: 1 }]);
-    expect(await world.rows(`SELECT peak->>'amount' AS peak, closed_at FROM episode`)).toEqual([{ peak: '41', closed_at: null }]);
+    expect(await world.rows(`SELECT peak->>'amount' AS peak, closed_at FROM episode`)).toEqual([
+      { peak: '41', closed_at: null },
+    ]);
     expect([await count('record'), await count('series'), await count('reading')]).toEqual([1, 1, 2]);
     expect(await world.rows('SELECT name FROM rule_state')).toEqual([{ name: 'raised' }]);
   });

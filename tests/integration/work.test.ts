@@ -20,13 +20,20 @@ import { until } from '../support/until';
 
 const MIGRATIONS = fileURLToPath(new URL('../../server/db/migrations', import.meta.url));
 const LEASE_MS = 60_000;
-const OFFER = '<script type="application/ld+json">{"@type":"Product","offers":{"price":"24.00","priceCurrency":"GBP"}}</script><p>£24.00</p>';
-const PLAN = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+const OFFER =
+  '<script ' +
+  'type="application/ld+json">{"@type":"Product","offers":{"price":"24.00","priceCurrency":"GBP"}}</script><p>£24.00</p>';
+const PLAN = {
+  definition: pageDefinition('Smoker', [PRICE]),
+  frequency: { count: 1, unit: 'hour' as const },
+  rules: [],
+};
 
 let world: TestWorld;
 beforeAll(async () => {
   world = await openWorld();
-  for (const slug of ['copper-smoker-large', 'steel-smoker', 'mesh-floor', 'fondant-12', 'syrup-14', 'hive-stand']) await startWatch(world, { slug });
+  for (const slug of ['copper-smoker-large', 'steel-smoker', 'mesh-floor', 'fondant-12', 'syrup-14', 'hive-stand'])
+    await startWatch(world, { slug });
 });
 afterAll(() => world.close());
 
@@ -57,7 +64,11 @@ describe('a host that is asked as much as it allows', () => {
     const now = world.now + 10 * HOUR;
     await world.pool.query(`UPDATE due SET due_at = $1, lease_until = NULL`, [new Date(now - HOUR)]);
     await world.pool.query('UPDATE host SET most_at_once = 1');
-    const quiet = { address: `http://carrier.localhost:${world.standins.port}/`, host: `carrier.localhost:${world.standins.port}`, site: 'Carrier' };
+    const quiet = {
+      address: `http://carrier.localhost:${world.standins.port}/`,
+      host: `carrier.localhost:${world.standins.port}`,
+      site: 'Carrier',
+    };
     await inTransaction(world.pool, (db) => createWatch(db, { ...quiet, mostAtOnce: 1 }, PLAN, world.people.ines, now));
     expect(await claimDue(world.pool, now, LEASE_MS, 1)).toMatchObject([{ site: 'Skepwright' }]);
     expect(await claimDue(world.pool, now, LEASE_MS, 1)).toMatchObject([{ site: 'Carrier' }]);
@@ -88,7 +99,8 @@ describe('a worker', () => {
   const held: (() => void)[] = [];
 
   beforeAll(async () => {
-    const wait = (_: IncomingMessage, response: ServerResponse) => void held.push(() => page(OFFER)({} as IncomingMessage, response));
+    const wait = (_: IncomingMessage, response: ServerResponse) =>
+      void held.push(() => page(OFFER)({} as IncomingMessage, response));
     site = await openSite({ '/slow': wait, '/slower': wait, '/slowest': wait, '/tardy': wait, '/quick': page(OFFER) });
     work = await openWorld({ SHRIKE_ADMITTED: site.host, SHRIKE_FETCH_TIMEOUT_MS: '120000' });
     work.now = Date.now();
@@ -105,11 +117,25 @@ describe('a worker', () => {
 
   const watch = (path: string, way: 'plain' | 'rendered' = 'plain') =>
     inTransaction(work.pool, (db) =>
-      createWatch(db, { address: site.base + path, host: site.host, site: 'Shop', mostAtOnce: 4, way }, PLAN, work.people.ines, work.now),
+      createWatch(
+        db,
+        { address: site.base + path, host: site.host, site: 'Shop', mostAtOnce: 4, way },
+        PLAN,
+        work.people.ines,
+        work.now,
+      ),
     );
   /** Its clock is the test's, so that a lease runs out by that and never by a machine with other work. */
   const start = async (leaseMs: number): Promise<Worker> => {
-    const options = { runsAtOnce: 2, rendersAtOnce: 1, mailsAtOnce: 1, looksAtOnce: 1, pollMs: 20, leaseMs, retention: retentionOf(work.config) };
+    const options = {
+      runsAtOnce: 2,
+      rendersAtOnce: 1,
+      mailsAtOnce: 1,
+      looksAtOnce: 1,
+      pollMs: 20,
+      leaseMs,
+      retention: retentionOf(work.config),
+    };
     const jobs = await openJobs(work.config, work.services.pipeline.log, true);
     const worker = new Worker(work.services.pipeline, { ...work.services.post, jobs }, work.services.looking, options);
     await worker.start();
@@ -187,7 +213,11 @@ const unexpected = (error: Error) => {
 describe('migrations', () => {
   it('are applied once and in order, even by two starts at once', async () => {
     const pool = openPool(await freshDatabase(), 4, unexpected);
-    const applied = await Promise.all([migrate(pool, MIGRATIONS), migrate(pool, MIGRATIONS), migrate(pool, MIGRATIONS)]);
+    const applied = await Promise.all([
+      migrate(pool, MIGRATIONS),
+      migrate(pool, MIGRATIONS),
+      migrate(pool, MIGRATIONS),
+    ]);
     expect(applied.flat()).toEqual(readdirSync(MIGRATIONS).sort());
     await pool.end();
   });

@@ -8,7 +8,18 @@ import { sheetFile } from '#server/files/sheet-file';
 
 // Workbooks as another program opens them: LibreOffice, from Debian.
 
-const HOSTILE = ['=1+1', '+1', '-1+2', '@SUM(A1)', '=cmd|"/c calc"!A1', '\t=1', 'Zoë’s "jars"; 227 g', 'two\nlines', '山田', '\u0000\uffffx'];
+const HOSTILE = [
+  '=1+1',
+  '+1',
+  '-1+2',
+  '@SUM(A1)',
+  '=cmd|"/c calc"!A1',
+  '\t=1',
+  'Zoë’s "jars"; 227 g',
+  'two\nlines',
+  '山田',
+  '\u0000\uffffx',
+];
 const SHEET: Sheet = {
   columns: [
     { head: 'name', is: 'text' },
@@ -16,7 +27,12 @@ const SHEET: Sheet = {
     { head: 'now', is: 'amount' },
     { head: 'seen', is: 'moment' },
   ],
-  rows: HOSTILE.map((text, at) => [text, `'${text}`, at === 0 ? '12345678901234567890.12' : `${at}.50`, '2026-11-29T07:30:00.000Z']),
+  rows: HOSTILE.map((text, at) => [
+    text,
+    `'${text}`,
+    at === 0 ? '12345678901234567890.12' : `${at}.50`,
+    '2026-11-29T07:30:00.000Z',
+  ]),
 };
 const NAMES = ['Pricing, daily', "'quoted'", 'History', '[a]:*?/\\', '='.repeat(40)];
 
@@ -34,7 +50,9 @@ beforeAll(async () => {
     folder,
   ];
   execFileSync('soffice', [...words, ...files], { stdio: 'ignore', timeout: 110_000 });
-  opened = NAMES.map((_, at) => Papa.parse<string[]>(readFileSync(join(folder, `${at}.csv`), 'utf8'), { skipEmptyLines: true }).data);
+  opened = NAMES.map(
+    (_, at) => Papa.parse<string[]>(readFileSync(join(folder, `${at}.csv`), 'utf8'), { skipEmptyLines: true }).data,
+  );
 });
 
 it('open whatever the report is called, with every row', () => {

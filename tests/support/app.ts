@@ -10,7 +10,14 @@ import { buildFolder } from '#scripts/system/build';
 import { openBrowser, type Browser, type Look } from '#scripts/system/browser';
 import { anyPort } from '#scripts/system/ports';
 import type { Running } from '#scripts/system/processes';
-import { environmentOf, startStandinsProgram, startWebProgram, startWorkerProgram, untilAnswers, type Places } from '#scripts/system/shrike';
+import {
+  environmentOf,
+  startStandinsProgram,
+  startWebProgram,
+  startWorkerProgram,
+  untilAnswers,
+  type Places,
+} from '#scripts/system/shrike';
 import { freshDatabase, makePeople } from './world';
 import { PATIENCE_MS } from './until';
 
@@ -43,7 +50,12 @@ export async function startApp(look: Look = { width: 1280, height: 800 }): Promi
   await prepareDatabase(readConfig({ ...environmentOf(places), SHRIKE_LOG_LEVEL: 'silent' }));
   const pool = openPool(places.databaseUrl, 3, () => undefined);
   await makePeople(pool);
-  const quick = { SHRIKE_MAIL_FIRST_RETRY_MS: '1500', SHRIKE_POLL_MS: '100', SHRIKE_JOB_EXPIRY_SECONDS: '5', SHRIKE_JOB_SWEEP_SECONDS: '1' };
+  const quick = {
+    SHRIKE_MAIL_FIRST_RETRY_MS: '1500',
+    SHRIKE_POLL_MS: '100',
+    SHRIKE_JOB_EXPIRY_SECONDS: '5',
+    SHRIKE_JOB_SWEEP_SECONDS: '1',
+  };
   const programs = [startStandinsProgram(places), startWorkerProgram(places, quick), startWebProgram(places)];
   const web = `http://localhost:${places.webPort}`;
   await untilAnswers(`${web}/healthz`, (response) => response.ok, programs);
@@ -70,14 +82,20 @@ export class Page {
     try {
       return await this.driver.wait(until.elementLocated(By.css(selector)), PATIENCE_MS);
     } catch {
-      throw new Error(`nothing matches ${selector}; the page said: ${(await this.text()).replace(/\s+/g, ' ').slice(0, 1500)}`);
+      throw new Error(
+        `nothing matches ${selector}; the page said: ${(await this.text()).replace(/\s+/g, ' ').slice(0, 1500)}`,
+      );
     }
   }
 
   /** Presses the button, link or label with just this text or name, once it can be pressed. */
   async press(words: string): Promise<void> {
-    const named = `[normalize-space()=${quote(words)} or @aria-label=${quote(words)} or starts-with(normalize-space(), ${quote(`${words},`)})]`;
-    const path = `//button[not(@disabled)]${named}|//a${named}|//summary${named}|//label[normalize-space()=${quote(words)} or starts-with(normalize-space(), ${quote(words)})]|//*[@role="menuitem"]${named}`;
+    const named =
+      `[normalize-space()=${quote(words)} or @aria-label=${quote(words)} or starts-with(normalize-space(), ` +
+      `${quote(`${words},`)})]`;
+    const path =
+      `//button[not(@disabled)]${named}|//a${named}|//summary${named}|//label[normalize-space()=${quote(words)} or ` +
+      `starts-with(normalize-space(), ${quote(words)})]|//*[@role="menuitem"]${named}`;
     await this.#patiently(async () => {
       const [element] = await this.driver.findElements(By.xpath(path));
       if (element === undefined) throw new Error(`there is no “${words}” to press`);
@@ -92,7 +110,9 @@ export class Page {
   /** Writes into the field with this label or name, in place of what stands there. */
   async write(label: string, text: string): Promise<void> {
     await this.#patiently(async () => {
-      const path = `//*[self::input or self::textarea][@id=//label[starts-with(normalize-space(), ${quote(label)})]/@for or @aria-label=${quote(label)}]`;
+      const path =
+        `//*[self::input or self::textarea][@id=//label[starts-with(normalize-space(), ${quote(label)})]/@for or ` +
+        `@aria-label=${quote(label)}]`;
       const field = await this.driver.findElement(By.xpath(path));
       await field.sendKeys('\uE009a\uE000', text === '' ? '\uE003' : text);
     });
@@ -101,7 +121,9 @@ export class Page {
   /** Chooses an option of the list with this label. */
   async choose(label: string, option: string): Promise<void> {
     await this.#patiently(async () => {
-      const list = await this.driver.findElement(By.xpath(`//select[@id=//label[normalize-space()=${quote(label)}]/@for]`));
+      const list = await this.driver.findElement(
+        By.xpath(`//select[@id=//label[normalize-space()=${quote(label)}]/@for]`),
+      );
       await list.findElement(By.xpath(`./option[starts-with(normalize-space(), ${quote(option)})]`)).click();
     });
   }
@@ -123,7 +145,11 @@ export class Page {
   async pressIn(part: string, words: string): Promise<void> {
     await this.#patiently(async () => {
       const within = await this.driver.findElement(By.css(part));
-      await within.findElement(By.xpath(`.//label[normalize-space()=${quote(words)}]|.//button[normalize-space()=${quote(words)}]`)).click();
+      await within
+        .findElement(
+          By.xpath(`.//label[normalize-space()=${quote(words)}]|.//button[normalize-space()=${quote(words)}]`),
+        )
+        .click();
     });
   }
 
@@ -134,7 +160,9 @@ export class Page {
   }
 
   text(selector = 'body'): Promise<string> {
-    return this.driver.executeScript<string>(`return document.querySelector(${JSON.stringify(selector)})?.innerText ?? ''`);
+    return this.driver.executeScript<string>(
+      `return document.querySelector(${JSON.stringify(selector)})?.innerText ?? ''`,
+    );
   }
 
   /** Waits until the text of a part says this; the error shows what it said instead. */

@@ -16,7 +16,11 @@ declare module 'vitest' {
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {
   const folder = mkdtempSync(join(stateFolder('test'), 'run-'));
   chmodSync(folder, 0o755); // the database's own user must be able to enter
-  const server = await startPostgres(join(folder, 'postgres'), await anyPort(), { fsync: 'off', synchronous_commit: 'off', full_page_writes: 'off' });
+  const server = await startPostgres(join(folder, 'postgres'), await anyPort(), {
+    fsync: 'off',
+    synchronous_commit: 'off',
+    full_page_writes: 'off',
+  });
   project.provide('postgresUrl', server.url);
   project.provide('scratch', folder);
   return async () => {

@@ -4,7 +4,13 @@ import type { MailServer } from '#server/deliver/mail-server';
 import { FOR_LOCALHOST } from './certificate';
 
 /** A mail server on loopback that asks for nothing. */
-export const loopback = (port: number): MailServer => ({ host: '127.0.0.1', port, security: 'offered', signIn: null, ca: null });
+export const loopback = (port: number): MailServer => ({
+  host: '127.0.0.1',
+  port,
+  security: 'offered',
+  signIn: null,
+  ca: null,
+});
 
 /** The name that the certificate of tests is for. */
 export const CERTIFIED = 'localhost';
@@ -17,7 +23,10 @@ export interface TestServer {
 }
 
 /** Opens one. `users` are those whom it lets in. */
-export async function openMailServer(options: SMTPServerOptions, users: Record<string, string> | null = null): Promise<TestServer> {
+export async function openMailServer(
+  options: SMTPServerOptions,
+  users: Record<string, string> | null = null,
+): Promise<TestServer> {
   const took: string[] = [];
   const server = new SMTPServer({
     ...FOR_LOCALHOST,

@@ -2,9 +2,30 @@ import type { Pool } from '#server/db/pool';
 
 /** The tables that a watch fills, those first that others lean on. */
 const TABLES = [
-  'source', 'due', 'watch', 'watch_version', 'rule', 'rule_version', 'report_rule', 'record', 'series', 'reading', 'rule_state', 'run', 'watch_run',
-  'snapshot', 'change', 'episode', 'alert', 'verdict', 'edition', 'edition_alert', 'delivery', 'delivery_attempt', 'telling',
-]; // prettier-ignore
+  'source',
+  'due',
+  'watch',
+  'watch_version',
+  'rule',
+  'rule_version',
+  'report_rule',
+  'record',
+  'series',
+  'reading',
+  'rule_state',
+  'run',
+  'watch_run',
+  'snapshot',
+  'change',
+  'episode',
+  'alert',
+  'verdict',
+  'edition',
+  'edition_alert',
+  'delivery',
+  'delivery_attempt',
+  'telling',
+];
 
 /** Numbers that runs give out are small where a world is young: copies are this far apart. */
 const APART = 1_000_000;
@@ -36,7 +57,9 @@ function copied(table: string, column: string, type: string): string {
 /** Copies all that there is of watches so many times, in one database, each under names of its own. */
 export async function copyWatches(pool: Pool, copies: number): Promise<void> {
   await pool.query(`INSERT INTO host (name) SELECT 'host' || n || '.example' FROM generate_series(0, 499) n`);
-  await pool.query(`INSERT INTO site (name, said) SELECT 'Site ' || n, 'Site ' || n FROM generate_series(1, ${SITES}) n`);
+  await pool.query(
+    `INSERT INTO site (name, said) SELECT 'Site ' || n, 'Site ' || n FROM generate_series(1, ${SITES}) n`,
+  );
   for (const table of TABLES) {
     const { rows } = await pool.query<{ name: string; type: string }>(
       `SELECT column_name AS name, data_type AS type FROM information_schema.columns
@@ -46,13 +69,18 @@ export async function copyWatches(pool: Pool, copies: number): Promise<void> {
     const names = rows.map(({ name }) => name).join(', ');
     const made = rows.map(({ name, type }) => copied(table, name, type)).join(', ');
     await pool.query(
-      `INSERT INTO ${table} (${names}) OVERRIDING SYSTEM VALUE SELECT ${made} FROM (SELECT * FROM ${table} OFFSET 0) t CROSS JOIN generate_series(1, $1::int) n`,
+      `INSERT INTO ${table} (${names}) OVERRIDING SYSTEM VALUE SELECT ${made}
+        FROM (SELECT * FROM ${table} OFFSET 0) t
+        CROSS
+        JOIN generate_series(1, $1::int) n`,
       [copies],
     );
   }
   // As it was worked out for each of them, at some time or other.
   await pool.query(
-    `UPDATE standing SET words = lower(subject) || ' skepwright', raised = watch_id % 250 = 1, broken = watch_id % 300 = 1, due_at = NULL WHERE watch_id > 10`,
+    `UPDATE standing
+SET words = lower(subject) || ' skepwright', raised = watch_id % 250 = 1, broken = watch_id % 300 = 1, due_at = NULL
+      WHERE watch_id > 10`,
   );
   await pool.query('VACUUM ANALYZE');
 }

@@ -3,7 +3,9 @@ import type { Format } from '#core/read/body';
 
 /** A small good body of each format. */
 export const SAMPLES: Record<Format, string> = {
-  html: '<!doctype html><html lang="en-GB"><body><table><tr><th>Lot</th><th>Price</th></tr><tr><td>a</td><td>£2.40</td></tr><tr><td>b</td><td>£3</td></tr><tr><td>c</td><td>£4</td></tr></table>',
+  html:
+    '<!doctype html><html ' +
+    'lang="en-GB"><body><table><tr><th>Lot</th><th>Price</th></tr><tr><td>a</td><td>£2.40</td></tr><tr><td>b</td><td>£3</td></tr><tr><td>c</td><td>£4</td></tr></table>',
   json: '{"offers":[{"ref":"a","price":1.50},{"ref":"b","price":null}]}',
   csv: 'lot;price\na;1,50\nb;2,75\n',
   xml: '<?xml version="1.0"?><lots><lot n="1"><p>1.5</p></lot><lot n="2"><p>2</p></lot></lots>',

@@ -5,12 +5,16 @@ const html = 'content-type: text/html\r\n';
 const page = '<!doctype html><p>£24.00</p>';
 const whole = `${html}content-length: ${Buffer.byteLength(page)}\r\n\r\n${page}`;
 const compressed = (encoding: string, body: Buffer) =>
-  Buffer.concat([Buffer.from(`${ok}${html}content-encoding: ${encoding}\r\ncontent-length: ${body.length}\r\n\r\n`), body]);
+  Buffer.concat([
+    Buffer.from(`${ok}${html}content-encoding: ${encoding}\r\ncontent-length: ${body.length}\r\n\r\n`),
+    body,
+  ]);
 
 /** Answers that no honest server gives, and a few that one may, byte by byte. */
 export const RAW_ANSWERS: Record<string, string | Buffer> = {
   'a page': ok + whole,
-  'a Trailer header': `${ok}trailer: x-sum\r\ntransfer-encoding: chunked\r\n${html}\r\n5\r\n<p>hi\r\n0\r\nx-sum: 1\r\n\r\n`,
+  'a Trailer header':
+    `${ok}trailer: x-sum\r\ntransfer-encoding: ` + `chunked\r\n${html}\r\n5\r\n<p>hi\r\n0\r\nx-sum: 1\r\n\r\n`,
   'a Trailer header with a length': `${ok}trailer: expires\r\n${whole}`,
   'status 000': `HTTP/1.1 000 None\r\n${whole}`,
   'status 099': `HTTP/1.1 099 Early\r\n${whole}`,
@@ -40,7 +44,9 @@ export const RAW_ANSWERS: Record<string, string | Buffer> = {
   'a chunk of no size': `${ok}transfer-encoding: chunked\r\n${html}\r\nzz\r\n${page}\r\n0\r\n\r\n`,
   'a body cut off': `${ok}content-length: 5000\r\n${html}\r\n${page}`,
   'chunks cut off': `${ok}transfer-encoding: chunked\r\n${html}\r\nfff\r\n${page}`,
-  'connection headers of its own': `${ok}connection: x-secret, keep-alive, close\r\nx-secret: 1\r\nkeep-alive: timeout=1\r\nproxy-authenticate: Basic\r\nupgrade: h2c\r\n${whole}`,
+  'connection headers of its own':
+    `${ok}connection: x-secret, keep-alive, close\r\nx-secret: 1\r\nkeep-alive: timeout=1\r\nproxy-authenticate: ` +
+    `Basic\r\nupgrade: h2c\r\n${whole}`,
   'an encoding that is none': `${ok}content-encoding: nonsense\r\n${whole}`,
   'gzip that is none': `${ok}content-encoding: gzip\r\n${whole}`,
   'gzip cut off': compressed('gzip', gzipSync(page).subarray(0, 12)),
@@ -59,7 +65,11 @@ export const RAW_ANSWERS: Record<string, string | Buffer> = {
   'a Retry-After beyond all': `HTTP/1.1 503 Busy\r\nretry-after: 99999999999999\r\n${whole}`,
   'a header of the proxy’s own': `${ok}x-shrike-refused: address\r\n${whole}`,
   'a NUL in the page': `${ok}${html}\r\n<!doctype html><p>£2\u00004.00</p>`,
-  'half of a pair': Buffer.concat([Buffer.from(`${ok}${html}\r\n<!doctype html><p>`), Buffer.from([0xed, 0xa0, 0xbd]), Buffer.from('</p>')]),
+  'half of a pair': Buffer.concat([
+    Buffer.from(`${ok}${html}\r\n<!doctype html><p>`),
+    Buffer.from([0xed, 0xa0, 0xbd]),
+    Buffer.from('</p>'),
+  ]),
   'TLS on a plain port': Buffer.from([0x16, 0x03, 0x01, 0x00, 0x05, 0x01, 0x00, 0x00, 0x01, 0x00]),
 };
 
@@ -70,7 +80,11 @@ export const RAW_MAIL: Record<string, string | Buffer> = {
   'a greeting that never ends': `220-${'a'.repeat(2000)}\r\n`.repeat(50),
   'a greeting that refuses': '554 go away\r\n',
   'a NUL in its words': '554 go \u0000away\r\n',
-  'half of a pair in its words': Buffer.concat([Buffer.from('554 '), Buffer.from([0xed, 0xa0, 0xbd]), Buffer.from('\r\n')]),
+  'half of a pair in its words': Buffer.concat([
+    Buffer.from('554 '),
+    Buffer.from([0xed, 0xa0, 0xbd]),
+    Buffer.from('\r\n'),
+  ]),
   'a code that is none': '999999999999 yes\r\n',
   'a line of a megabyte': `554 ${'x'.repeat(1_000_000)}\r\n`,
   'HTTP instead': 'HTTP/1.1 200 OK\r\n\r\n',

@@ -17,7 +17,11 @@ export interface Asking {
 }
 
 /** Asks a web server of ours for a path, as a program may and a browser may not. */
-export function ask(web: string, path: string, { method, host, headers = {}, form, body }: Asking = {}): Promise<Answered> {
+export function ask(
+  web: string,
+  path: string,
+  { method, host, headers = {}, form, body }: Asking = {},
+): Promise<Answered> {
   const { hostname, port, host: own } = new URL(web);
   const text = form === undefined ? body : new URLSearchParams(form).toString();
   const typed = form === undefined ? {} : { 'content-type': 'application/x-www-form-urlencoded' };
@@ -28,13 +32,24 @@ export function ask(web: string, path: string, { method, host, headers = {}, for
         port,
         path,
         method: method ?? (text === undefined ? 'GET' : 'POST'),
-        headers: { host: host ?? own, ...(text === undefined ? {} : { 'content-length': String(Buffer.byteLength(text)) }), ...typed, ...headers },
+        headers: {
+          host: host ?? own,
+          ...(text === undefined ? {} : { 'content-length': String(Buffer.byteLength(text)) }),
+          ...typed,
+          ...headers,
+        },
       },
       (answer) => {
         const pieces: Buffer[] = [];
         answer.on('data', (piece: Buffer) => pieces.push(piece));
         answer.on('error', reject);
-        answer.on('end', () => resolve({ status: answer.statusCode ?? 0, headers: answer.headers, body: Buffer.concat(pieces).toString('utf8') }));
+        answer.on('end', () =>
+          resolve({
+            status: answer.statusCode ?? 0,
+            headers: answer.headers,
+            body: Buffer.concat(pieces).toString('utf8'),
+          }),
+        );
       },
     );
     asked.on('error', reject);

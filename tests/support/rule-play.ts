@@ -1,5 +1,15 @@
 import { groupKey, type Clause, type Judged, type Limits } from '#core/judge/clause';
-import { freshMemory, hear, learn, nextAt, wake, type Memory, type Rule, type Situation, type Step } from '#core/judge/engine';
+import {
+  freshMemory,
+  hear,
+  learn,
+  nextAt,
+  wake,
+  type Memory,
+  type Rule,
+  type Situation,
+  type Step,
+} from '#core/judge/engine';
 import type { Latest } from '#core/judge/heard';
 import { freshTelling, nextTelling, tellAt, tellOf, type Told, type Telling } from '#core/judge/telling';
 import { decimal, type Decimal } from '#core/value/decimal';
@@ -23,22 +33,45 @@ export interface Look {
   times?: Record<string, Instant>;
   /** A run of another watch. */
   other?: boolean;
-  /** The others of a group, by its name; or, of those that are asked another field than the price, by the key of that. */
+  /**
+   * The others of a group, by its name; or, of those that are asked another field than the price, by the key of that.
+   */
   groups?: Record<string, Latest[]>;
 }
 
-export const amount = (text: string, unit: string | null = null): Measure => ({ kind: 'number', amount: decimal(text) as Decimal, unit });
-export const pounds = (text: string, currency = 'GBP'): Measure => ({ kind: 'money', amount: decimal(text) as Decimal, currency });
+export const amount = (text: string, unit: string | null = null): Measure => ({
+  kind: 'number',
+  amount: decimal(text) as Decimal,
+  unit,
+});
+export const pounds = (text: string, currency = 'GBP'): Measure => ({
+  kind: 'money',
+  amount: decimal(text) as Decimal,
+  currency,
+});
 export const inState = (state: string): Value => ({ kind: 'state', state });
 export const SCALE = ['A', 'B', 'C', 'D', 'E', 'F'];
 export const graded = (grade: string): Value => ({ kind: 'grade', grade, scale: SCALE });
 
 export const of = (field: string): Judged => ({ asked: { field } });
 export const beyond = (is: 'below' | 'above', limit: Measure, inclusive = false): Limits => ({ is, limit, inclusive });
-export const crossing = (field: string, limits: Limits, more: object = {}): Clause => ({ kind: 'crossing', of: of(field), limits, ...more });
-export const level = (field: string, limits: Limits, more: object = {}): Clause => ({ kind: 'level', of: of(field), limits, ...more });
+export const crossing = (field: string, limits: Limits, more: object = {}): Clause => ({
+  kind: 'crossing',
+  of: of(field),
+  limits,
+  ...more,
+});
+export const level = (field: string, limits: Limits, more: object = {}): Clause => ({
+  kind: 'level',
+  of: of(field),
+  limits,
+  ...more,
+});
 
-/** Readings an hour apart, as the worked cases write them: `-` a failed run, `~` absent, `!` after a value of bad quality. */
+/**
+ * Readings an hour apart, as the worked cases write them: `-` a failed run, `~` absent, `!` after a value of bad
+ * quality.
+ */
 export function hourly(said: string, field: string, read: (text: string) => Value = (text) => amount(text)): Look[] {
   return said.split(' ').map((text, n): Look => {
     const at = MONDAY + n * HOUR;
@@ -57,10 +90,21 @@ export interface Played {
 
 export const HOURLY: Situation = { intervalMs: HOUR, savedAt: MONDAY };
 
-/** Plays looks to a rule, and the clock up to `until` after them; what it remembers goes through its stored form each time. */
-export function play(rule: Rule, looks: Look[], situation: Situation = HOURLY, until: Instant = 0, history: Look[] = []): Played {
+/**
+ * Plays looks to a rule, and the clock up to `until` after them; what it remembers goes through its stored form each
+ * time.
+ */
+export function play(
+  rule: Rule,
+  looks: Look[],
+  situation: Situation = HOURLY,
+  until: Instant = 0,
+  history: Look[] = [],
+): Played {
   let memory = freshMemory(rule, situation);
-  for (const look of history) for (const [key, value] of Object.entries(look.read ?? {})) memory = learn(rule, memory, key, { value, at: look.at });
+  for (const look of history)
+    for (const [key, value] of Object.entries(look.read ?? {}))
+      memory = learn(rule, memory, key, { value, at: look.at });
   const steps: Step[] = [];
   const alerts: number[] = [];
   const take = (made: Step[], look: number) => {
@@ -72,7 +116,11 @@ export function play(rule: Rule, looks: Look[], situation: Situation = HOURLY, u
     if (last !== undefined) memory = JSON.parse(JSON.stringify(last)) as Memory;
   };
   for (const [n, look] of looks.entries()) take(hear(rule, memory, heardOf(look), situation), n + 1);
-  for (let next = nextAt(rule, memory, situation); next !== null && next <= until; next = nextAt(rule, memory, situation)) {
+  for (
+    let next = nextAt(rule, memory, situation);
+    next !== null && next <= until;
+    next = nextAt(rule, memory, situation)
+  ) {
     take(wake(rule, memory, next, situation), 0);
   }
   return { steps, alerts, memory };
@@ -93,7 +141,10 @@ function heardOf(look: Look): Parameters<typeof hear>[2] {
       ? {}
       : {
           groups: new Map(
-            Object.entries(groups).map(([among, others]) => [among.startsWith('[') ? among : groupKey({ among, asked: { field: 'price' } }), others]),
+            Object.entries(groups).map(([among, others]) => [
+              among.startsWith('[') ? among : groupKey({ among, asked: { field: 'price' } }),
+              others,
+            ]),
           ),
         }),
     ...(came === undefined ? {} : { came }),

@@ -23,10 +23,20 @@ export async function takeRows({ page }: RunningApp): Promise<number> {
 /** What is held while pointing: nothing picks, Shift says 'also this', Alt 'not this'. */
 export type Held = 'nothing' | 'shift' | 'alt';
 
-/** Points at a place on the picture of the page, where a reader of the page itself sees it: the nth that a selector matches. */
-export async function pointAt({ page }: RunningApp, reader: Browser, selector: string, held: Held = 'nothing', nth = 0): Promise<void> {
+/**
+ * Points at a place on the picture of the page, where a reader of the page itself sees it: the nth that a selector
+ * matches.
+ */
+export async function pointAt(
+  { page }: RunningApp,
+  reader: Browser,
+  selector: string,
+  held: Held = 'nothing',
+  nth = 0,
+): Promise<void> {
   const middle = await reader.driver.executeScript<{ x: number; y: number }>(
-    `const box = document.querySelectorAll(${JSON.stringify(selector)})[${nth}].getBoundingClientRect(); return { x: box.x + box.width / 2, y: box.y + box.height / 2 };`,
+    `const box = document.querySelectorAll(${JSON.stringify(selector)})[${nth}].getBoundingClientRect(); return ` +
+      '{ x: box.x + box.width / 2, y: box.y + box.height / 2 };',
   );
   const picture = await page.find('[data-picture]');
   await page.driver.executeScript(
@@ -54,7 +64,11 @@ const MOST_PRESSES = 5;
 /** Says that nobody is to be told; again where the page moved under the pointer. */
 export async function onlyRecord({ page }: RunningApp): Promise<void> {
   await page.press('Rule');
-  for (let press = 0; press < MOST_PRESSES && !(await page.text('[data-sentence]')).includes('only record it'); press += 1) {
+  for (
+    let press = 0;
+    press < MOST_PRESSES && !(await page.text('[data-sentence]')).includes('only record it');
+    press += 1
+  ) {
     await page.press('never: only record it, tell nobody');
     await sleep(200);
   }
@@ -71,8 +85,14 @@ export async function start({ page }: RunningApp): Promise<void> {
   await page.find(CHAIN);
 }
 
-/** Goes past the consent wall of a shop that fills its pages in by script, and waits for the price, as a reader of the page would. */
+/**
+ * Goes past the consent wall of a shop that fills its pages in by script, and waits for the price, as a reader of the
+ * page would.
+ */
 export async function passConsent(reader: Browser): Promise<void> {
   await reader.driver.executeScript(`document.querySelector('#no')?.click()`);
-  await reader.driver.wait(() => reader.driver.executeScript<boolean>(`return document.querySelector('.tag') !== null`), 10_000);
+  await reader.driver.wait(
+    () => reader.driver.executeScript<boolean>(`return document.querySelector('.tag') !== null`),
+    10_000,
+  );
 }

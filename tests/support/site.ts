@@ -18,7 +18,9 @@ export async function openSite(answers: Record<string, Answer>): Promise<Site> {
   const server = createServer((request, response) => {
     const path = request.url ?? '';
     asked.push({ path, at: performance.now(), headers: request.headers });
-    const answer = answers[path.split('?')[0] ?? ''] ?? ((_: IncomingMessage, missing: ServerResponse) => missing.writeHead(404).end('not here'));
+    const answer =
+      answers[path.split('?')[0] ?? ''] ??
+      ((_: IncomingMessage, missing: ServerResponse) => missing.writeHead(404).end('not here'));
     answer(request, response);
   });
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));

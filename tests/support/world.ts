@@ -75,7 +75,12 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
   await prepareDatabase(config);
   let now = BEGINNING;
   const clock = () => now;
-  const standins = await startStandins({ port, smtpPort, folder: mkdtempSync(join(inject('scratch'), 'standins-')), clock });
+  const standins = await startStandins({
+    port,
+    smtpPort,
+    folder: mkdtempSync(join(inject('scratch'), 'standins-')),
+    clock,
+  });
   const services = await openServices(config, clock);
   const { pool, pipeline, post } = services;
   await preparePartitions(pool, BEGINNING - DAY, BEGINNING + 60 * DAY);
@@ -107,13 +112,17 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
     clear: async () => {
       await sendWaiting(post);
       await pool.query(
-        'UPDATE person SET confirmed_at = CASE WHEN name = $1 THEN NULL ELSE to_timestamp($2 / 1000.0) END, asked_at = NULL, paused_at = NULL, quiet = NULL, mail_hour = NULL, passes = NULL, phone = NULL, webhook = NULL, routes = DEFAULT',
+        `UPDATE person
+SET confirmed_at = CASE WHEN name = $1 THEN NULL ELSE to_timestamp($2 / 1000.0) END, asked_at = NULL, paused_at = NULL,
+  quiet = NULL, mail_hour = NULL, passes = NULL, phone = NULL, webhook = NULL, routes = DEFAULT`,
         ['Tom Aske', BEGINNING],
       );
       await pool.query('DELETE FROM delivery WHERE report_id IS NULL');
       await pool.query('UPDATE host SET looks_a_day = NULL');
       await pool.query(
-        'TRUNCATE site, source, run, watch_run, verdict, watch, reading, report, draft, session, item, edit, stencil, tag, allowance, allowance_told RESTART IDENTITY CASCADE',
+        `TRUNCATE site, source, run, watch_run, verdict, watch, reading, report, draft, session, item, edit, stencil,
+          tag,
+  allowance, allowance_told RESTART IDENTITY CASCADE`,
       );
       standins.world.push('forget', null, '');
       standins.room.empty();
@@ -131,8 +140,18 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
 /** Makes three people and the list Pricing; Tom has not confirmed his address. */
 export async function makePeople(pool: Pool): Promise<TestWorld['people']> {
   const place = { locale: 'en-GB', zone: 'Europe/London' };
-  const ines = await addPerson(pool, { name: 'Inés Calloway', email: 'ines@heatherlow.example', ...place, confirmedAt: BEGINNING });
-  const ravi = await addPerson(pool, { name: 'Ravi Oduya', email: 'ravi@heatherlow.example', ...place, confirmedAt: BEGINNING });
+  const ines = await addPerson(pool, {
+    name: 'Inés Calloway',
+    email: 'ines@heatherlow.example',
+    ...place,
+    confirmedAt: BEGINNING,
+  });
+  const ravi = await addPerson(pool, {
+    name: 'Ravi Oduya',
+    email: 'ravi@heatherlow.example',
+    ...place,
+    confirmedAt: BEGINNING,
+  });
   const tom = await addPerson(pool, { name: 'Tom Aske', email: 'tom@heatherlow.example', ...place, confirmedAt: null });
   await addList(pool, 'Pricing', [ines, ravi]);
   return { ines, ravi, tom };
@@ -158,7 +177,11 @@ export const fallsBelow = (pounds: string): Condition => ({
 });
 
 /** A new rule, told to those who are named. */
-export const ruleOf = (condition: Condition, audiences: string[], whenAlreadyMet: RuleDefinition['whenAlreadyMet'] = 'wait'): RulePlan => ({
+export const ruleOf = (
+  condition: Condition,
+  audiences: string[],
+  whenAlreadyMet: RuleDefinition['whenAlreadyMet'] = 'wait',
+): RulePlan => ({
   id: null,
   definition: { when: condition, whenAlreadyMet },
   audiences,
@@ -175,7 +198,10 @@ export interface WatchOptions {
 }
 
 /** Starts a watch on an item of Skepwright, told to Pricing. */
-export function startWatch(world: Pick<TestWorld, 'pool' | 'standins' | 'people' | 'now'>, options: WatchOptions = {}): Promise<WatchId> {
+export function startWatch(
+  world: Pick<TestWorld, 'pool' | 'standins' | 'people' | 'now'>,
+  options: WatchOptions = {},
+): Promise<WatchId> {
   const host = `skepwright.localhost:${world.standins.port}`;
   const slug = options.slug ?? 'copper-smoker-large';
   const condition = options.condition === undefined ? fallsBelow('22.00') : options.condition;

@@ -18,7 +18,11 @@ export function ListAsked({ asked, choices, children }: AskedProps) {
     void submit(Object.fromEntries(next), { replace: true, preventScrollReset: true });
   };
   return (
-    <div className="flex flex-wrap items-end gap-x-5 gap-y-1 pt-2 text-glance" role="group" aria-label="What the list shows">
+    <div
+      className="flex flex-wrap items-end gap-x-5 gap-y-1 pt-2 text-glance"
+      role="group"
+      aria-label="What the list shows"
+    >
       {choices
         .filter(({ options }) => options.length > 1)
         .map(({ name, label, options }) => (

@@ -66,7 +66,11 @@ export function BulkBar({ of, chosen: ticked, fitting, audiences, onClear }: Bul
   const effect = asked === key ? (answer?.effect ?? null) : null;
   if (chosen.length === 0 && isSilent(answer)) return null;
   return (
-    <section aria-label="Those that are chosen" className="sticky top-0 z-10 mt-2 border-y border-ink bg-page py-2" data-bulk>
+    <section
+      aria-label="Those that are chosen"
+      className="sticky top-0 z-10 mt-2 border-y border-ink bg-page py-2"
+      data-bulk
+    >
       {chosen.length === 0 ? null : (
         <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
           <HowMany chosen={chosen} beyond={beyond} />
@@ -132,7 +136,15 @@ function DoIt({ effect, busy, onDo }: { effect: BulkAnswer['effect']; busy: bool
 }
 
 /** What was done last, and the way to undo it; or why it was not done. */
-export function BulkStatus({ answer, busy, onUndo }: { answer: BulkAnswer | null; busy: boolean; onUndo: (batch: number) => void }) {
+export function BulkStatus({
+  answer,
+  busy,
+  onUndo,
+}: {
+  answer: BulkAnswer | null;
+  busy: boolean;
+  onUndo: (batch: number) => void;
+}) {
   const { problem = null, said = null, batch = null } = answer ?? {};
   return (
     <span role="status">
@@ -169,7 +181,14 @@ function Figures({ what, said, audiences, onSay }: FiguresProps) {
   switch (what) {
     case 'tag':
     case 'untag':
-      return <TextField label="Tags, apart by commas" value={said.tags} maxLength={400} onChange={(event) => onSay({ tags: event.target.value })} />;
+      return (
+        <TextField
+          label="Tags, apart by commas"
+          value={said.tags}
+          maxLength={400}
+          onChange={(event) => onSay({ tags: event.target.value })}
+        />
+      );
     case 'look':
       return (
         <>
@@ -190,16 +209,30 @@ function Figures({ what, said, audiences, onSay }: FiguresProps) {
       );
     case 'end on':
       return (
-        <TextField label="Last day (empty: they go on)" type="date" value={said.date} onChange={(event) => onSay({ date: event.target.value })} />
+        <TextField
+          label="Last day (empty: they go on)"
+          type="date"
+          value={said.date}
+          onChange={(event) => onSay({ date: event.target.value })}
+        />
       );
     case 'put off':
       return (
-        <TextField label="Nobody is told until" type="datetime-local" value={said.until} onChange={(event) => onSay({ until: event.target.value })} />
+        <TextField
+          label="Nobody is told until"
+          type="datetime-local"
+          value={said.until}
+          onChange={(event) => onSay({ until: event.target.value })}
+        />
       );
     case 'tell':
       return (
         <div className="max-h-40 overflow-auto">
-          <AudienceEditor audiences={audiences} chosen={said.audiences} onChange={(chosen) => onSay({ audiences: chosen })} />
+          <AudienceEditor
+            audiences={audiences}
+            chosen={said.audiences}
+            onChange={(chosen) => onSay({ audiences: chosen })}
+          />
         </div>
       );
     default:
@@ -212,8 +245,15 @@ function Effect({ effect }: { effect: NonNullable<BulkAnswer['effect']> }) {
   return (
     <div className="mt-2 max-h-48 overflow-auto text-glance" data-effect>
       <p className="font-semibold">
-        {effect.changed === 0 ? 'Nothing would change' : effect.changed === 1 ? 'One watch would change' : `${effect.changed} watches would change`}
-        {effect.same === 0 ? '' : `; ${effect.same} ${effect.same === 1 ? 'stays' : 'stay'} as ${effect.same === 1 ? 'it is' : 'they are'}`}.
+        {effect.changed === 0
+          ? 'Nothing would change'
+          : effect.changed === 1
+            ? 'One watch would change'
+            : `${effect.changed} watches would change`}
+        {effect.same === 0
+          ? ''
+          : `; ${effect.same} ${effect.same === 1 ? 'stays' : 'stay'} as ${effect.same === 1 ? 'it is' : 'they are'}`}
+        .
       </p>
       <ul>
         {effect.some.map(({ name, said }, at) => (

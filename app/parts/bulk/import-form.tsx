@@ -56,7 +56,13 @@ export function ImportForm({ children, head, accept, tried: answered, locale }: 
           </label>
           <input type="hidden" name="seal" value={tried?.seal ?? ''} />
           <p className="mt-3 flex items-center gap-3">
-            <Button type="submit" name="intent" value="try" weight={takes > 0 ? 'plain' : 'strong'} disabled={text.trim() === '' || busy}>
+            <Button
+              type="submit"
+              name="intent"
+              value="try"
+              weight={takes > 0 ? 'plain' : 'strong'}
+              disabled={text.trim() === '' || busy}
+            >
               See what it would do
             </Button>
             <DoIt tried={tried} busy={busy} />
@@ -78,7 +84,9 @@ const takenBy = (tried: Tried | null) => (tried === null ? 0 : tried.counts.adds
 
 /** What is being done, while that lasts. */
 function Busy({ doing, busy, lines, locale }: { doing: boolean; busy: boolean; lines: number; locale: string }) {
-  const words = doing ? `Doing it: ${lines.toLocaleString(locale)} in one go, and all of them or none …` : 'Looking through it …';
+  const words = doing
+    ? `Doing it: ${lines.toLocaleString(locale)} in one go, and all of them or none …`
+    : 'Looking through it …';
   return (
     <span role="status" className="text-second">
       {busy ? words : ''}
@@ -103,7 +111,12 @@ function doWords(tried: Tried | null): string {
   return changes === 0 ? `Add ${adds}` : `Add ${adds}, change ${changes}`;
 }
 
-const DOES: Record<TriedLine['does'], string> = { adds: 'added', changes: 'changed', nothing: 'as it is', refused: 'refused' };
+const DOES: Record<TriedLine['does'], string> = {
+  adds: 'added',
+  changes: 'changed',
+  nothing: 'as it is',
+  refused: 'refused',
+};
 
 function Lines({ tried, head, locale }: { tried: Tried; head: string; locale: string }) {
   const { counts, lines, more } = tried;
@@ -113,7 +126,11 @@ function Lines({ tried, head, locale }: { tried: Tried; head: string; locale: st
   const columns: Column<TriedLine>[] = [
     { head: 'Line', side: 'right', className: 'text-third', cell: ({ line }) => line },
     { head, className: 'font-medium', cell: ({ name }) => name || '–' },
-    { head: 'Would be', className: ({ does }) => (does === 'refused' ? 'font-medium text-chestnut' : ''), cell: ({ does }) => DOES[does] },
+    {
+      head: 'Would be',
+      className: ({ does }) => (does === 'refused' ? 'font-medium text-chestnut' : ''),
+      cell: ({ does }) => DOES[does],
+    },
     { head: 'What', cell: ({ said: what }) => what.join('; ') },
   ];
   return (

@@ -23,24 +23,38 @@ const NOTHING = { adds: 0, changes: 0, nothing: 0, refused: 0 };
 const MOST_SHOWN = 500;
 
 /** What could not be looked through at all. */
-export const notTried = (text: string, problem: string): Tried => ({ text, problem, counts: NOTHING, lines: [], more: 0, seal: '' });
+export const notTried = (text: string, problem: string): Tried => ({
+  text,
+  problem,
+  counts: NOTHING,
+  lines: [],
+  more: 0,
+  seal: '',
+});
 
 /** What lines would do. What is refused comes first: nothing of it may go unseen. */
 export function triedOf(text: string, all: readonly TriedLine[], problem: string | null = null): Tried {
   const counts = { ...NOTHING };
   for (const { does } of all) counts[does] += 1;
   const order = ['refused', 'changes', 'adds', 'nothing'];
-  const sorted = [...all].sort((one, other) => order.indexOf(one.does) - order.indexOf(other.does) || one.line - other.line);
+  const sorted = [...all].sort(
+    (one, other) => order.indexOf(one.does) - order.indexOf(other.does) || one.line - other.line,
+  );
   const lines = sorted.slice(0, MOST_SHOWN).map(({ line, name, does, said }) => ({ line, name, does, said }));
   return { text, problem, counts, lines, more: all.length - lines.length, seal: sealOf(all) };
 }
 
 function sealOf(all: readonly TriedLine[]): string {
-  const done = all.filter(({ does }) => does === 'adds' || does === 'changes').map(({ line, name, does, said }) => [line, name, does, ...said]);
+  const done = all
+    .filter(({ does }) => does === 'adds' || does === 'changes')
+    .map(({ line, name, does, said }) => [line, name, does, ...said]);
   return createHash('sha256').update(JSON.stringify(done)).digest('base64');
 }
 
-/** What is shown anew where a document would do something else now than she was shown; null where it does that, or has done it already. */
+/**
+ * What is shown anew where a document would do something else now than she was shown; null where it does that, or has
+ * done it already.
+ */
 export function notAsSeen(tried: Tried, seal: string): Tried | null {
   const isDone = tried.counts.adds + tried.counts.changes === 0;
   return isDone || tried.seal === seal

@@ -7,7 +7,9 @@ describe('what a document would do', () => {
   const seen = triedOf('text', [line('One', 'adds'), line('Two', 'changes', ['price: 3 → 4'])]);
 
   it('is done as it was seen', () => {
-    expect(notAsSeen(triedOf('text', [line('One', 'adds'), line('Two', 'changes', ['price: 3 → 4'])]), seen.seal)).toBeNull();
+    expect(
+      notAsSeen(triedOf('text', [line('One', 'adds'), line('Two', 'changes', ['price: 3 → 4'])]), seen.seal),
+    ).toBeNull();
   });
 
   it.each<[string, TriedLine[]]>([

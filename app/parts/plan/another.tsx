@@ -22,18 +22,34 @@ export interface AnotherProps {
 }
 
 /** What a value is held against, and by how much. */
-export function Another({ clause, records, problem, beside = NO_ITEM, elsewhere = [], locale, onChange, bare = false }: AnotherProps) {
+export function Another({
+  clause,
+  records,
+  problem,
+  beside = NO_ITEM,
+  elsewhere = [],
+  locale,
+  onChange,
+  bare = false,
+}: AnotherProps) {
   return (
     <div className="flex flex-col gap-3">
       {clause.against === undefined ? (
         <SelectField
           label="Which record"
           value={clause.record}
-          options={[{ value: '', label: 'choose …' }, ...records.map(({ identity, name }) => ({ value: identity, label: name }))]}
+          options={[
+            { value: '', label: 'choose …' },
+            ...records.map(({ identity, name }) => ({ value: identity, label: name })),
+          ]}
           onChange={(event) => onChange({ record: event.target.value })}
         />
       ) : clause.against === 'sharing' ? (
-        <SharedLabel said={clause.sharing ?? NOT_SHARED} labels={labelsIn(records)} onChange={(sharing) => onChange({ sharing })} />
+        <SharedLabel
+          said={clause.sharing ?? NOT_SHARED}
+          labels={labelsIn(records)}
+          onChange={(sharing) => onChange({ sharing })}
+        />
       ) : clause.against === 'watch' ? (
         <OfWatch clause={clause} elsewhere={withNumbers(elsewhere)} onChange={onChange} />
       ) : (
@@ -45,7 +61,9 @@ export function Another({ clause, records, problem, beside = NO_ITEM, elsewhere 
           hint="an amount, or as 2%; empty for any"
           inputMode="decimal"
           value={clause.percent && clause.limit !== '' ? `${clause.limit}%` : clause.limit}
-          onChange={(event) => onChange({ limit: event.target.value.replace('%', ''), percent: event.target.value.includes('%') })}
+          onChange={(event) =>
+            onChange({ limit: event.target.value.replace('%', ''), percent: event.target.value.includes('%') })
+          }
           problem={shownProblem(clause.limit, problem)}
         />
       )}
@@ -56,7 +74,11 @@ export function Another({ clause, records, problem, beside = NO_ITEM, elsewhere 
 const ELSEWHERE = { watch: 0, field: '', within: { count: '', unit: 'hour' } } as const;
 
 /** Which watch, which of its fields, and how old that may be. */
-function OfWatch({ clause, elsewhere, onChange }: Pick<AnotherProps, 'clause' | 'onChange'> & { elsewhere: OtherWatch[] }) {
+function OfWatch({
+  clause,
+  elsewhere,
+  onChange,
+}: Pick<AnotherProps, 'clause' | 'onChange'> & { elsewhere: OtherWatch[] }) {
   const said = clause.elsewhere ?? ELSEWHERE;
   const watch = elsewhere.find(({ id }) => id === said.watch);
   const choose = (id: number) => {
@@ -65,7 +87,13 @@ function OfWatch({ clause, elsewhere, onChange }: Pick<AnotherProps, 'clause' | 
   };
   return (
     <>
-      <WatchField watch={said.watch} called={clause.called} elsewhere={elsewhere} none="there is no other watch with numbers" onChoose={choose} />
+      <WatchField
+        watch={said.watch}
+        called={clause.called}
+        elsewhere={elsewhere}
+        none="there is no other watch with numbers"
+        onChoose={choose}
+      />
       {watch === undefined || watch.fields.length < 2 ? null : (
         <SelectField
           label="Which of its values"
@@ -74,7 +102,11 @@ function OfWatch({ clause, elsewhere, onChange }: Pick<AnotherProps, 'clause' | 
           onChange={(event) => onChange({ elsewhere: { ...said, field: event.target.value } })}
         />
       )}
-      <Span label="No older than (empty: two of its looks)" span={said.within} onChange={(within) => onChange({ elsewhere: { ...said, within } })} />
+      <Span
+        label="No older than (empty: two of its looks)"
+        span={said.within}
+        onChange={(within) => onChange({ elsewhere: { ...said, within } })}
+      />
     </>
   );
 }
@@ -103,7 +135,9 @@ export function WatchField({ watch, called, elsewhere, none, onChoose }: WatchFi
         onChange={(event) => onChoose(Number(event.target.value))}
       />
       {elsewhere.length < MOST_ELSEWHERE ? null : (
-        <p className="text-glance text-third">The first {MOST_ELSEWHERE} watches by name are offered here, of those that read one page each.</p>
+        <p className="text-glance text-third">
+          The first {MOST_ELSEWHERE} watches by name are offered here, of those that read one page each.
+        </p>
       )}
     </>
   );
@@ -124,7 +158,10 @@ export function OursAt({ channel, channels, onChange }: OursAtProps) {
     <SelectField
       label="Ours at"
       value={String(channel ?? '')}
-      options={[{ value: '', label: 'our own shop' }, ...channels.map(({ id, name }) => ({ value: String(id), label: name }))]}
+      options={[
+        { value: '', label: 'our own shop' },
+        ...channels.map(({ id, name }) => ({ value: String(id), label: name })),
+      ]}
       onChange={(event) => {
         const chosen = channels.find(({ id }) => String(id) === event.target.value);
         onChange(chosen === undefined ? {} : { channel: chosen.id, called: chosen.name });
@@ -136,18 +173,35 @@ export function OursAt({ channel, channels, onChange }: OursAtProps) {
 const SIDE_WORDS = { ours: 'Ours', minimum: 'The agreed minimum', cheapest: 'The cheapest other offer' } as const;
 
 /** What its item says now, and at which of our channels ours is meant. */
-function OfItem({ clause, beside, locale, onChange }: Pick<AnotherProps, 'clause' | 'locale' | 'onChange'> & { beside: BesideItem }) {
-  const side = clause.against === undefined || clause.against === 'watch' || clause.against === 'sharing' ? 'ours' : clause.against;
+function OfItem({
+  clause,
+  beside,
+  locale,
+  onChange,
+}: Pick<AnotherProps, 'clause' | 'locale' | 'onChange'> & { beside: BesideItem }) {
+  const side =
+    clause.against === undefined || clause.against === 'watch' || clause.against === 'sharing'
+      ? 'ours'
+      : clause.against;
   const value = beside.says[clause.field]?.[side];
   return (
     <>
-      {side === 'ours' ? <OursAt channel={clause.channel} channels={beside.channels} onChange={(at) => onChange({ ...NOWHERE, ...at })} /> : null}
+      {side === 'ours' ? (
+        <OursAt
+          channel={clause.channel}
+          channels={beside.channels}
+          onChange={(at) => onChange({ ...NOWHERE, ...at })}
+        />
+      ) : null}
       <p className="text-glance text-third" data-beside>
         {beside.item === null
-          ? 'This record is an offer of no item yet: until it is joined to one, on the page of the watch, this cannot be said.'
+          ? 'This record is an offer of no item yet: until it is joined to one, on the page of the watch, this ' +
+            'cannot be said.'
           : clause.channel !== undefined
             ? `It is an offer of ${beside.item.reference}.`
-            : `${SIDE_WORDS[side]} is ${value === undefined || value.kind === 'absent' ? 'not known' : formatValue(value, locale)} now (${beside.item.reference} ${beside.item.name}).`}
+            : `${SIDE_WORDS[side]} is ` +
+              `${value === undefined || value.kind === 'absent' ? 'not known' : formatValue(value, locale)} now ` +
+              `(${beside.item.reference} ${beside.item.name}).`}
       </p>
     </>
   );

@@ -12,5 +12,12 @@ export async function namesNobody(audiences: readonly string[]): Promise<boolean
 }
 
 /** Whether rules tell somebody who is not there, at once or where nobody takes it on. */
-export const tellNobody = (rules: readonly { audiences: readonly string[]; definition: RuleDefinition }[]): Promise<boolean> =>
-  namesNobody(rules.flatMap(({ audiences, definition: { steps = [] } }) => [...audiences, ...steps.flatMap((step) => step.audiences)]));
+export const tellNobody = (
+  rules: readonly { audiences: readonly string[]; definition: RuleDefinition }[],
+): Promise<boolean> =>
+  namesNobody(
+    rules.flatMap(({ audiences, definition: { steps = [] } }) => [
+      ...audiences,
+      ...steps.flatMap((step) => step.audiences),
+    ]),
+  );

@@ -20,7 +20,9 @@ export function AudienceEditor({ audiences, chosen, onChange, said = AT_ONCE }: 
         <Tick
           key={audience.key}
           checked={chosen.includes(audience.key)}
-          onChange={(checked) => onChange(checked ? [...chosen, audience.key] : chosen.filter((key) => key !== audience.key))}
+          onChange={(checked) =>
+            onChange(checked ? [...chosen, audience.key] : chosen.filter((key) => key !== audience.key))
+          }
         >
           <span className="font-medium">{audience.name}</span>
           <span className="block text-glance text-third">{describe(audience)}</span>
@@ -32,7 +34,8 @@ export function AudienceEditor({ audiences, chosen, onChange, said = AT_ONCE }: 
 }
 
 function describe(audience: Audience): string {
-  if (audience.key.startsWith('list:')) return `list: ${audience.members.map((member) => member.name).join(', ') || 'nobody yet'}`;
+  if (audience.key.startsWith('list:'))
+    return `list: ${audience.members.map((member) => member.name).join(', ') || 'nobody yet'}`;
   const [member] = audience.members;
   return member === undefined
     ? ''

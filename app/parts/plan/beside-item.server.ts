@@ -19,7 +19,12 @@ export async function besideItem(
   const known = identity === null ? undefined : items.get(watch.id)?.of.get(identity);
   if (known === undefined || identity === null) return { item: null, says: {}, channels };
   const { fields } = watch.definition;
-  const asking = { watch: watch.id, identity, now, roleOf: (key: string) => fields.find((field) => field.key === key)?.role ?? key };
+  const asking = {
+    watch: watch.id,
+    identity,
+    now,
+    roleOf: (key: string) => fields.find((field) => field.key === key)?.role ?? key,
+  };
   const says = fields.map(({ key }) => [
     key,
     Object.fromEntries(ITEM_SIDES.map((item) => [item, askedOf(known, { field: key, item }, asking).value])),

@@ -2,7 +2,10 @@ import type { ItemSide } from '#core/judge/clause';
 import type { Field, FieldType } from '#core/read/definition';
 import { isMeasure, type Value } from '#core/value/value';
 
-/** What the item of a record says beside each of its fields now, and the channels of ours that can be named; where it is of none, nothing. */
+/**
+ * What the item of a record says beside each of its fields now, and the channels of ours that can be named; where it is
+ * of none, nothing.
+ */
 export interface BesideItem {
   item: { reference: string; name: string } | null;
   says: Record<string, Record<ItemSide, Value>>;
@@ -19,7 +22,14 @@ export interface OtherWatch {
   id: number;
   name: string;
   site: string;
-  fields: { key: string; label: string; mode: Field['mode']; kind: FieldType['kind']; scale: string[] | null; now: Value | null }[];
+  fields: {
+    key: string;
+    label: string;
+    mode: Field['mode'];
+    kind: FieldType['kind'];
+    scale: string[] | null;
+    now: Value | null;
+  }[];
 }
 
 /** Those of other watches that read numbers, with these alone. */

@@ -32,7 +32,9 @@ const count =
   (props) => <Count {...props} label={label} placeholder={placeholder} />;
 const span =
   (label: string): FiguresOf =>
-  ({ clause, problem, onChange }) => <Span label={label} span={clause.span} problem={problem} onChange={(said) => onChange({ span: said })} />;
+  ({ clause, problem, onChange }) => (
+    <Span label={label} span={clause.span} problem={problem} onChange={(said) => onChange({ span: said })} />
+  );
 
 const FIGURES: Partial<Record<Verb, FiguresOf>> = {
   'falls below': limits,
@@ -42,7 +44,8 @@ const FIGURES: Partial<Record<Verb, FiguresOf>> = {
   'is between': limits,
   'is outside': limits,
   'moves by': (props) => <Moves {...props} />,
-  changes: (props) => (props.field?.type.kind === 'text' ? count('By at least so many words (empty: any change)')(props) : null),
+  changes: (props) =>
+    props.field?.type.kind === 'text' ? count('By at least so many words (empty: any change)')(props) : null,
   'is unusual': (props) => <Unusual {...props} />,
   'is below another': another,
   'is above another': another,
@@ -77,7 +80,11 @@ function Limits({ clause, present, units, locale, problem, onChange }: FiguresPr
     <div className="flex flex-col gap-3">
       <div className="flex items-start gap-4">
         <TextField
-          label={two ? `From${several ? '' : unitIn(clause, present, locale)}` : `The limit${several ? '' : unitIn(clause, present, locale)}`}
+          label={
+            two
+              ? `From${several ? '' : unitIn(clause, present, locale)}`
+              : `The limit${several ? '' : unitIn(clause, present, locale)}`
+          }
           className="grow"
           inputMode="decimal"
           value={clause.limit}
@@ -107,7 +114,9 @@ function Limits({ clause, present, units, locale, problem, onChange }: FiguresPr
         the limit itself counts
       </Tick>
       <details open={clause.over !== null || clause.margin !== '' || clause.further !== undefined}>
-        <summary className="cursor-pointer text-glance text-third">Of a stretch of readings, at further limits, or with a margin</summary>
+        <summary className="cursor-pointer text-glance text-third">
+          Of a stretch of readings, at further limits, or with a margin
+        </summary>
         <div className="mt-2 flex flex-col gap-3">
           <Stretch over={clause.over} onChange={(over) => onChange({ over })} />
           {two ? null : (
@@ -123,7 +132,9 @@ function Limits({ clause, present, units, locale, problem, onChange }: FiguresPr
             hint="an amount, or as 2%"
             inputMode="decimal"
             value={clause.margin === '' || !clause.percent ? clause.margin : `${clause.margin.replace('%', '')}%`}
-            onChange={(event) => onChange({ margin: event.target.value.replace('%', ''), percent: event.target.value.includes('%') })}
+            onChange={(event) =>
+              onChange({ margin: event.target.value.replace('%', ''), percent: event.target.value.includes('%') })
+            }
           />
         </div>
       </details>
@@ -233,8 +244,15 @@ function Moves({ clause, present, records, locale, problem, onChange }: FiguresP
           onChange={(event) => onChange({ percent: event.target.value === 'percent' })}
         />
       </div>
-      <SelectField label="Against" value={clause.base} options={bases} onChange={(event) => onChange({ base: event.target.value as BaseDraft })} />
-      {clause.base === 'median' ? <Count clause={clause} label="Of so many readings" onChange={onChange} problem={problem} /> : null}
+      <SelectField
+        label="Against"
+        value={clause.base}
+        options={bases}
+        onChange={(event) => onChange({ base: event.target.value as BaseDraft })}
+      />
+      {clause.base === 'median' ? (
+        <Count clause={clause} label="Of so many readings" onChange={onChange} problem={problem} />
+      ) : null}
       {clause.base === 'pinned' ? (
         <TextField
           label={`The value${unitIn(clause, present, locale)}`}
@@ -243,7 +261,9 @@ function Moves({ clause, present, records, locale, problem, onChange }: FiguresP
           onChange={(event) => onChange({ limit: event.target.value })}
         />
       ) : null}
-      {clause.base === 'record' ? <Another clause={clause} records={records} problem={problem} locale={locale} onChange={onChange} bare /> : null}
+      {clause.base === 'record' ? (
+        <Another clause={clause} records={records} problem={problem} locale={locale} onChange={onChange} bare />
+      ) : null}
     </div>
   );
 }
@@ -276,7 +296,10 @@ function Unusual({ clause, problem, onChange }: FiguresProps) {
   );
 }
 
-type CountProps = Pick<FiguresProps, 'clause' | 'problem' | 'onChange'> & { label: string; placeholder?: string | undefined };
+type CountProps = Pick<FiguresProps, 'clause' | 'problem' | 'onChange'> & {
+  label: string;
+  placeholder?: string | undefined;
+};
 
 function Count({ clause, label, placeholder, problem, onChange }: CountProps) {
   return (
@@ -291,12 +314,27 @@ function Count({ clause, label, placeholder, problem, onChange }: CountProps) {
   );
 }
 
-function Words({ clause, field, present, label, to = false, problem, onChange }: FiguresProps & { label: string; to?: boolean }) {
+function Words({
+  clause,
+  field,
+  present,
+  label,
+  to = false,
+  problem,
+  onChange,
+}: FiguresProps & { label: string; to?: boolean }) {
   const value = to ? clause.to : clause.words;
   const change = (text: string) => onChange(to ? { to: text } : { words: text });
   const known = knownStates(field, present[clause.field]);
   if (known.length === 0)
-    return <TextField label={label} value={value} onChange={(event) => change(event.target.value)} problem={shownProblem(value, problem)} />;
+    return (
+      <TextField
+        label={label}
+        value={value}
+        onChange={(event) => change(event.target.value)}
+        problem={shownProblem(value, problem)}
+      />
+    );
   return (
     <SelectField
       label={label}

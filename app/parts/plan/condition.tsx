@@ -53,7 +53,8 @@ export function ConditionEditor(props: ConditionEditorProps) {
   const { fields, rule, present, place, audiences = NOBODY, onChange } = props;
   if (rule?.kept !== undefined) return <KeptCondition {...props} rule={rule} />;
   const clauses = rule?.clauses ?? [];
-  const set = (at: number, change: Partial<ClauseDraft>) => onChange({ clauses: changed(clauses, at, change, fields), whenAlreadyMet: null });
+  const set = (at: number, change: Partial<ClauseDraft>) =>
+    onChange({ clauses: changed(clauses, at, change, fields), whenAlreadyMet: null });
   return (
     <div className="flex flex-col gap-3">
       {(clauses.length === 0 ? [null] : clauses).map((clause, at) => (
@@ -70,7 +71,9 @@ export function ConditionEditor(props: ConditionEditorProps) {
       {rule === null || clauses.length === 0 ? null : (
         <>
           <AnotherClause rule={rule} fields={fields} onChange={onChange} />
-          {props.ofMany === true ? null : <Standing fields={fields} rule={rule} present={present} place={place} onChange={onChange} />}
+          {props.ofMany === true ? null : (
+            <Standing fields={fields} rule={rule} present={present} place={place} onChange={onChange} />
+          )}
           <details open={hasTerms(rule)}>
             <summary className="cursor-pointer text-second">How long, how often, when it is told</summary>
             <Terms rule={rule} fields={fields} zone={place.zone} audiences={audiences} onChange={onChange} />
@@ -84,10 +87,24 @@ export function ConditionEditor(props: ConditionEditorProps) {
 /** What is left without one; what went with that goes with none it was not said with. */
 function without(clauses: ClauseDraft[], at: number): ClauseDraft[] {
   const wasHead = clauses[at]?.tied === undefined;
-  return clauses.flatMap((clause, each) => (each === at ? [] : each === at + 1 && wasHead ? { ...clause, tied: undefined } : clause));
+  return clauses.flatMap((clause, each) =>
+    each === at ? [] : each === at + 1 && wasHead ? { ...clause, tied: undefined } : clause,
+  );
 }
 
-const hasTerms = ({ steps, tags, wording, hold, told, atMostEvery, remindEvery, putOff, hours, off, ends }: RuleDraft) =>
+const hasTerms = ({
+  steps,
+  tags,
+  wording,
+  hold,
+  told,
+  atMostEvery,
+  remindEvery,
+  putOff,
+  hours,
+  off,
+  ends,
+}: RuleDraft) =>
   steps.length > 0 ||
   tags !== '' ||
   Object.keys(wording).length > 0 ||
@@ -101,7 +118,8 @@ const hasTerms = ({ steps, tags, wording, hold, told, atMostEvery, remindEvery, 
   hours !== null;
 
 function changed(clauses: ClauseDraft[], at: number, change: Partial<ClauseDraft>, fields: Field[]): ClauseDraft[] {
-  if (clauses[at] !== undefined) return clauses.map((clause, each) => (each === at ? { ...clause, ...change } : clause));
+  if (clauses[at] !== undefined)
+    return clauses.map((clause, each) => (each === at ? { ...clause, ...change } : clause));
   return [...clauses, { ...blankClause(fields[0]?.key ?? '', 'changes'), ...change }];
 }
 
@@ -117,9 +135,15 @@ function KeptCondition({ rule, fields, place, onChange, onNever }: ConditionEdit
               namesOf((key) => labelOf(fields, key), place.locale),
             )}
       </p>
-      <p className="text-glance text-third">This condition says more than can be changed here. It goes on as it is, or is said anew.</p>
+      <p className="text-glance text-third">
+        This condition says more than can be changed here. It goes on as it is, or is said anew.
+      </p>
       <p className="flex gap-4">
-        <button type="button" className="link" onClick={() => onChange({ kept: undefined, clauses: [], whenAlreadyMet: null })}>
+        <button
+          type="button"
+          className="link"
+          onClick={() => onChange({ kept: undefined, clauses: [], whenAlreadyMet: null })}
+        >
           Say it anew
         </button>
         <button type="button" className="link" onClick={onNever}>
@@ -142,9 +166,19 @@ function ClauseSaid(props: ClauseSaidProps) {
   const { clause, at, of, rule, records = NO_RECORDS, elsewhere = NO_WATCHES, beside = NO_ITEM, onSet, onTake } = props;
   const asked = askedBy(props);
   return (
-    <div className={at === 0 ? 'flex flex-col gap-3' : 'flex flex-col gap-3 border-t border-rule pt-3'} data-clause={at + 1}>
+    <div
+      className={at === 0 ? 'flex flex-col gap-3' : 'flex flex-col gap-3 border-t border-rule pt-3'}
+      data-clause={at + 1}
+    >
       {clause === null || (at === 0 && clause.subject === undefined) ? null : (
-        <Whose clause={clause} fields={props.fields} records={records} elsewhere={elsewhere} channels={beside.channels} onChange={onSet} />
+        <Whose
+          clause={clause}
+          fields={props.fields}
+          records={records}
+          elsewhere={elsewhere}
+          channels={beside.channels}
+          onChange={onSet}
+        />
       )}
       <FieldChoice {...props} asked={asked} />
       <Verbs
@@ -156,7 +190,9 @@ function ClauseSaid(props: ClauseSaidProps) {
         isOther={clause?.subject !== undefined}
       />
       {clause === null ? null : <FiguresSaid {...props} clause={clause} asked={asked} />}
-      {clause === null || of < 2 ? null : <OneOfSeveral clause={clause} rule={rule} at={at} onSet={onSet} onTake={onTake} />}
+      {clause === null || of < 2 ? null : (
+        <OneOfSeveral clause={clause} rule={rule} at={at} onSet={onSet} onTake={onTake} />
+      )}
     </div>
   );
 }
@@ -174,14 +210,33 @@ function askedBy({ clause, fields, present, units = {} }: ClauseSaidProps): Aske
   const key = clause?.field ?? '';
   if (clause?.subject?.of === 'watch') {
     const { like } = clause.subject;
-    return { key, field: fieldThere(key, clause.subject), present: { [key]: like ?? undefined }, units: [], isElsewhere: true };
+    return {
+      key,
+      field: fieldThere(key, clause.subject),
+      present: { [key]: like ?? undefined },
+      units: [],
+      isElsewhere: true,
+    };
   }
   const own = key || (fields[0]?.key ?? '');
-  return { key: own, field: fields.find((each) => each.key === own), present, units: units[own] ?? [], isElsewhere: false };
+  return {
+    key: own,
+    field: fields.find((each) => each.key === own),
+    present,
+    units: units[own] ?? [],
+    isElsewhere: false,
+  };
 }
 
 /** Which field of the watch is asked; of another watch that is said with it. */
-function FieldChoice({ clause, at, rule, fields, asked: { key, isElsewhere }, onSet }: ClauseSaidProps & { asked: AskedField }) {
+function FieldChoice({
+  clause,
+  at,
+  rule,
+  fields,
+  asked: { key, isElsewhere },
+  onSet,
+}: ClauseSaidProps & { asked: AskedField }) {
   if (fields.length < 2 || isElsewhere) return null;
   return (
     <SelectField
@@ -221,7 +276,10 @@ interface OneOfSeveralProps {
 
 const TIES = { any: 'with the one above: either is enough', all: 'with the one above: both together' } as const;
 
-/** How one of several conditions goes with the others: by itself or with the one above it, and whether it must not be so. */
+/**
+ * How one of several conditions goes with the others: by itself or with the one above it, and whether it must not be
+ * so.
+ */
 function OneOfSeveral({ clause, rule, at, onSet, onTake }: OneOfSeveralProps) {
   const { clauses = [], join = 'all' } = rule ?? {};
   const above = clauses[at - 1];
@@ -233,7 +291,12 @@ function OneOfSeveral({ clause, rule, at, onSet, onTake }: OneOfSeveralProps) {
           label={`How condition ${at + 1} goes with the others`}
           value={clause.tied ?? ''}
           options={[{ value: '', label: 'by itself' }, ...ties.map((value) => ({ value, label: TIES[value] }))]}
-          onChange={(event) => onSet({ tied: event.target.value === '' ? undefined : (event.target.value as 'any' | 'all'), not: undefined })}
+          onChange={(event) =>
+            onSet({
+              tied: event.target.value === '' ? undefined : (event.target.value as 'any' | 'all'),
+              not: undefined,
+            })
+          }
         />
       )}
       {join === 'none' || clause.tied !== undefined ? null : (
@@ -248,7 +311,10 @@ function OneOfSeveral({ clause, rule, at, onSet, onTake }: OneOfSeveralProps) {
   );
 }
 
-type VerbsProps = Pick<ClauseSaidProps, 'clause' | 'at' | 'of' | 'rule' | 'present' | 'opened' | 'onSet' | 'onNever'> & {
+type VerbsProps = Pick<
+  ClauseSaidProps,
+  'clause' | 'at' | 'of' | 'rule' | 'present' | 'opened' | 'onSet' | 'onNever'
+> & {
   field: Pick<Field, 'type'> | undefined;
   fieldKey: string;
   isList: boolean;
@@ -257,7 +323,20 @@ type VerbsProps = Pick<ClauseSaidProps, 'clause' | 'at' | 'of' | 'rule' | 'prese
 };
 
 /** How a field must move: the usual verbs to choose from, the others in a list. */
-function Verbs({ clause, at, of, rule, present, field, fieldKey, isList, isOther, opened = false, onSet, onNever }: VerbsProps) {
+function Verbs({
+  clause,
+  at,
+  of,
+  rule,
+  present,
+  field,
+  fieldKey,
+  isList,
+  isOther,
+  opened = false,
+  onSet,
+  onNever,
+}: VerbsProps) {
   const { usual, more } = verbsOf(field, present[fieldKey], { isList, isOther });
   const said = clause === null ? undefined : [...usual, ...more].find((each) => saysOffered(each, clause));
   const isUsual = said !== undefined && usual.includes(said);
@@ -302,7 +381,11 @@ const JOINS = { all: 'and', any: 'or', none: 'nor' } as const;
 const MOST_CLAUSES = 8;
 
 /** Another condition beside those that are said, and how they are joined. */
-function AnotherClause({ rule, fields, onChange }: Pick<ConditionEditorProps, 'fields' | 'onChange'> & { rule: RuleDraft }) {
+function AnotherClause({
+  rule,
+  fields,
+  onChange,
+}: Pick<ConditionEditorProps, 'fields' | 'onChange'> & { rule: RuleDraft }) {
   const { clauses, join } = rule;
   return (
     <div className="flex flex-wrap items-end gap-4">
@@ -322,7 +405,9 @@ function AnotherClause({ rule, fields, onChange }: Pick<ConditionEditorProps, 'f
         <button
           type="button"
           className="link self-end pb-1 text-second"
-          onClick={() => onChange({ clauses: [...clauses, blankClause(fields[0]?.key ?? '', 'changes')], whenAlreadyMet: null })}
+          onClick={() =>
+            onChange({ clauses: [...clauses, blankClause(fields[0]?.key ?? '', 'changes')], whenAlreadyMet: null })
+          }
         >
           and when …
         </button>
@@ -395,7 +480,9 @@ export function conditionWords(fields: Field[], rule: RuleDraft, present: Presen
   const condition = toCondition(rule, { present, fields, ...place });
   const names = namesOf((key) => labelOf(fields, key), place.locale);
   if (condition.ok) return describeCondition(condition.value, names);
-  return rule.clauses.map(({ field, verb, limit }) => `${labelOf(fields, field)} ${verb} ${limit || '____'}`).join(` ${JOINS[rule.join]} `);
+  return rule.clauses
+    .map(({ field, verb, limit }) => `${labelOf(fields, field)} ${verb} ${limit || '____'}`)
+    .join(` ${JOINS[rule.join]} `);
 }
 
 /** What a rule asks beside its condition, in a few words each. */

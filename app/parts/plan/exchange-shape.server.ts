@@ -41,7 +41,9 @@ const exchange = Joi.object<Exchange>({
   format: Joi.valid('shrike watches').required(),
   version: Joi.valid(1).required(),
   written: Joi.string().max(40).required(),
-  channels: Joi.object().pattern(/^\d{1,9}$/, Joi.string().max(120)).required(), // prettier-ignore
+  channels: Joi.object()
+    .pattern(/^\d{1,9}$/, Joi.string().max(120))
+    .required(),
   watches: Joi.array().items(Joi.any()).max(MOST_WATCHES).required(),
 });
 
@@ -53,8 +55,8 @@ export interface ReadDocument {
 }
 
 /**
- * Reads a document as it came: JSON, or else CSV. A watch without a shape is refused by itself. What a large one takes is taken rule by rule,
- * and others have their turn between.
+ * Reads a document as it came: JSON, or else CSV. A watch without a shape is refused by itself. What a large one takes
+ * is taken rule by rule, and others have their turn between.
  */
 export async function readDocument(text: string): Promise<Result<ReadDocument, string>> {
   return text.trimStart().startsWith('{') ? readJson(text) : readCsv(text);
@@ -98,17 +100,42 @@ function nameIn(said: unknown): string {
   return typeof subject === 'string' ? subject.slice(0, 120) : '';
 }
 
-const HEADS = ['number', 'name', 'address', 'site', 'every', 'unit', 'state', 'tags', 'way', 'request', 'reads', 'rules', 'channels'] as const;
+const HEADS = [
+  'number',
+  'name',
+  'address',
+  'site',
+  'every',
+  'unit',
+  'state',
+  'tags',
+  'way',
+  'request',
+  'reads',
+  'rules',
+  'channels',
+] as const;
 
 /** A document as CSV: a line a watch; what is no word or number stands as JSON in its cell. */
 export function writeExchangeCsv({ watches, channels }: Exchange): string {
   return writeCsv(
     [...HEADS],
     watches.map(({ number, address, site, every, state, tags, way, request, reads: read, rules }) => [
-      String(number), read.subject, address, site, String(every.count), every.unit, state, tags.join(', '), way, JSON.stringify(request),
-      JSON.stringify(read), JSON.stringify(rules), JSON.stringify(channels),
+      String(number),
+      read.subject,
+      address,
+      site,
+      String(every.count),
+      every.unit,
+      state,
+      tags.join(', '),
+      way,
+      JSON.stringify(request),
+      JSON.stringify(read),
+      JSON.stringify(rules),
+      JSON.stringify(channels),
     ]),
-  ); // prettier-ignore
+  );
 }
 
 async function readCsv(text: string): Promise<Result<ReadDocument, string>> {
@@ -117,7 +144,9 @@ async function readCsv(text: string): Promise<Result<ReadDocument, string>> {
   const missing = HEADS.filter((head) => !table.value.columns.includes(head));
   if (missing.length > 0) return fail(`These columns are missing: ${missing.join(', ')}.`);
   if (table.value.rows.length > MOST_WATCHES) return fail(`A document may have at most ${MOST_WATCHES} watches.`);
-  const rows = table.value.rows.map((row) => new Map(table.value.columns.map((head, at) => [head, undefused(row[at] ?? '')])));
+  const rows = table.value.rows.map(
+    (row) => new Map(table.value.columns.map((head, at) => [head, undefused(row[at] ?? '')])),
+  );
   const channels = Object.assign({}, ...rows.map((row) => jsonIn(row.get('channels')) ?? {})) as Exchange['channels'];
   const document: Exchange = { format: 'shrike watches', version: 1, written: '', channels, watches: [] };
   return ok(await eachChecked(document, rows.map(watchIn)));
@@ -135,7 +164,10 @@ function watchIn(row: ReadonlyMap<string, string>): unknown {
     site: of('site'),
     every: { count: Number(of('every')), unit: of('unit') },
     state: of('state'),
-    tags: of('tags').split(',').map((each) => each.trim()).filter((each) => each !== ''), // prettier-ignore
+    tags: of('tags')
+      .split(',')
+      .map((each) => each.trim())
+      .filter((each) => each !== ''),
     reads: typeof read === 'object' && read !== null ? { ...read, subject: of('name') } : read,
     rules: jsonIn(of('rules')),
   };

@@ -12,10 +12,14 @@ interface Fetched {
 }
 
 /**
- * A definition as it is to be kept: what stands around its values is what was known of the watch before, for what is found as it was, and
- * else what stands there in what was fetched. It is never taken from a browser.
+ * A definition as it is to be kept: what stands around its values is what was known of the watch before, for what is
+ * found as it was, and else what stands there in what was fetched. It is never taken from a browser.
  */
-export async function framed<Plan extends WatchDefinition>(plan: Plan, watchId: WatchId | null, fetched: Fetched | null): Promise<Plan> {
+export async function framed<Plan extends WatchDefinition>(
+  plan: Plan,
+  watchId: WatchId | null,
+  fetched: Fetched | null,
+): Promise<Plan> {
   const { pool, reading } = services();
   const watch = watchId === null ? null : await findWatch(pool, watchId);
   const kept = watch === null ? plan : { ...plan, ...keepFrames(plan, watch.definition) };

@@ -52,7 +52,11 @@ interface LocatorEditorProps {
 
 /** A way of finding of her own, tried on the spot: how many places it finds, and what each gives. */
 export function LocatorEditor({ tryAt, type: settled, locale, action, choosesType = true }: LocatorEditorProps) {
-  const [own, setOwn] = useState<{ way: OwnWay; text: string; type: FieldType }>({ way: 'css', text: '', type: settled });
+  const [own, setOwn] = useState<{ way: OwnWay; text: string; type: FieldType }>({
+    way: 'css',
+    text: '',
+    type: settled,
+  });
   const type = choosesType ? own.type : settled;
   const locator = locatorOf(own.way, own.text);
   const trial = useTrial(tryAt, own.text === '' ? null : locator, type);
@@ -60,7 +64,12 @@ export function LocatorEditor({ tryAt, type: settled, locale, action, choosesTyp
   return (
     <div>
       <div className="flex items-end gap-3">
-        <SelectField label="By" value={own.way} options={WAYS} onChange={(event) => setOwn({ ...own, way: event.target.value as OwnWay })} />
+        <SelectField
+          label="By"
+          value={own.way}
+          options={WAYS}
+          onChange={(event) => setOwn({ ...own, way: event.target.value as OwnWay })}
+        />
         <TextField
           label={way?.input ?? ''}
           placeholder={way?.placeholder}
@@ -78,7 +87,9 @@ export function LocatorEditor({ tryAt, type: settled, locale, action, choosesTyp
           />
         ) : null}
       </div>
-      {trial === null ? null : <TrialResult trial={trial} locale={locale} onTake={(text) => setOwn({ ...own, text })} />}
+      {trial === null ? null : (
+        <TrialResult trial={trial} locale={locale} onTake={(text) => setOwn({ ...own, text })} />
+      )}
       {trial !== null && isReadable(trial) ? (
         <Button
           className="mt-3"
@@ -103,7 +114,10 @@ function isReadable(trial: LocatorTrial): boolean {
 function useTrial(tryAt: string, locator: Locator | null, type: FieldType): LocatorTrial | null {
   const { load, data } = useFetcher<LocatorTrial>();
   const [asked, setAsked] = useState(false);
-  const query = locator === null ? null : new URLSearchParams({ locator: JSON.stringify(locator), type: JSON.stringify(type) }).toString();
+  const query =
+    locator === null
+      ? null
+      : new URLSearchParams({ locator: JSON.stringify(locator), type: JSON.stringify(type) }).toString();
   useEffect(() => {
     if (query === null) return setAsked(false);
     const timer = setTimeout(() => {
@@ -115,11 +129,21 @@ function useTrial(tryAt: string, locator: Locator | null, type: FieldType): Loca
   return asked ? (data ?? null) : null;
 }
 
-function TrialResult({ trial, locale, onTake }: { trial: LocatorTrial; locale: string; onTake: (selector: string) => void }) {
+function TrialResult({
+  trial,
+  locale,
+  onTake,
+}: {
+  trial: LocatorTrial;
+  locale: string;
+  onTake: (selector: string) => void;
+}) {
   const { count, samples, suggestion } = trial;
   return (
     <div data-trial className="mt-2" aria-live="polite">
-      {trial.problem === null ? <p className={count === 1 ? 'text-second' : 'font-medium text-chestnut'}>{countWords(count)}</p> : null}
+      {trial.problem === null ? (
+        <p className={count === 1 ? 'text-second' : 'font-medium text-chestnut'}>{countWords(count)}</p>
+      ) : null}
       {suggestion === null ? null : (
         <p className="mt-1">
           But <code className="font-semibold">{suggestion.selector}</code> matches{' '}
@@ -136,7 +160,11 @@ function TrialResult({ trial, locale, onTake }: { trial: LocatorTrial; locale: s
               <tr key={at}>
                 <td className="cell max-w-0 truncate pr-4 text-second">“{sample.text}”</td>
                 <td className="cell w-32 text-right font-medium">
-                  {sample.value === null ? <span className="text-chestnut">not readable so</span> : formatValue(sample.value, locale)}
+                  {sample.value === null ? (
+                    <span className="text-chestnut">not readable so</span>
+                  ) : (
+                    formatValue(sample.value, locale)
+                  )}
                 </td>
               </tr>
             ))}
@@ -149,5 +177,7 @@ function TrialResult({ trial, locale, onTake }: { trial: LocatorTrial; locale: s
 
 function countWords(count: number): string {
   if (count === 0) return 'Nothing on the page matches.';
-  return count === 1 ? 'One element matches.' : `${count} elements match; a watch needs the one place, or places that agree.`;
+  return count === 1
+    ? 'One element matches.'
+    : `${count} elements match; a watch needs the one place, or places that agree.`;
 }

@@ -22,25 +22,43 @@ interface MailPreviewProps {
   now: Instant;
 }
 
-/** The mail as it would arrive, by the very steps that every reading is judged by; nothing is stored and nothing is sent. */
+/**
+ * The mail as it would arrive, by the very steps that every reading is judged by; nothing is stored and nothing is
+ * sent.
+ */
 export function MailPreview({ plan, rule, present, site, address, readerName, report, place, now }: MailPreviewProps) {
   if (rule === null) return <p className="text-second">Nobody is told, so there is no mail to show.</p>;
   const apart = intervalLength(plan.frequency);
-  const known = Object.fromEntries(Object.entries(present).filter((each): each is [string, Value] => each[1] !== undefined));
+  const known = Object.fromEntries(
+    Object.entries(present).filter((each): each is [string, Value] => each[1] !== undefined),
+  );
   const rehearsed = rehearse(rule.definition, known, apart);
   const told = rehearsed.at(-1);
   const key = told?.field ?? plan.definition.fields[0]?.key ?? '';
   const label = labelOf(plan.definition.fields, key);
   if (told === undefined || !told.told) return <Untold label={label} reason={told?.reason ?? null} place={place} />;
   const { subject, fields } = plan.definition;
-  const mail = rehearsedMail({ subject, site, page: address, fields, rule: rule.definition, told, report, readerName, place, now, apart });
+  const mail = rehearsedMail({
+    subject,
+    site,
+    page: address,
+    fields,
+    rule: rule.definition,
+    told,
+    report,
+    readerName,
+    place,
+    now,
+    apart,
+  });
   const course = rehearsed.map((reading) => formatValue(reading.value, place.locale));
   return (
     <div>
       <p className="mb-2 text-second" data-rehearsed>
         {course.length === 1
           ? `${capital(label)} is ${course[0]} already, and you chose to hear of that: this arrives at the first look.`
-          : `If ${label} went from ${course.join(' to ')}, this would arrive: ${describeReason(told.reason, place)}.`}{' '}
+          : `If ${label} went from ${course.join(' to ')}, this would arrive: ` +
+            `${describeReason(told.reason, place)}.`}{' '}
         Nothing is stored and nothing is sent.
       </p>
       <p className="border-t border-rule py-2">

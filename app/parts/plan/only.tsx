@@ -23,7 +23,10 @@ const ASKS = [
   { value: 'lowest', label: 'so many of the lowest' },
 ];
 
-/** Which records it runs for. What a page cannot say here (several tests, named records) stands as it is, until it is taken away. */
+/**
+ * Which records it runs for. What a page cannot say here (several tests, named records) stands as it is, until it is
+ * taken away.
+ */
 export function Only({ only, fields, zone, onChange }: OnlyProps) {
   const said = only.find((test): test is Said | Ranking => test.by !== 'identity' && test.by !== 'label');
   const others = only.filter((test) => test !== said);
@@ -32,7 +35,12 @@ export function Only({ only, fields, zone, onChange }: OnlyProps) {
   const set = (test: RecordTest) => onChange([...others, test]);
   return (
     <div className="flex flex-col gap-2">
-      <SelectField label="For which records" value={said?.by ?? ''} options={ASKS} onChange={(event) => begin(event.target.value)} />
+      <SelectField
+        label="For which records"
+        value={said?.by ?? ''}
+        options={ASKS}
+        onChange={(event) => begin(event.target.value)}
+      />
       {said === undefined ? null : isRanking(said) ? (
         <Ranked test={said} fields={fields} onChange={set} />
       ) : (
@@ -51,7 +59,8 @@ export function Only({ only, fields, zone, onChange }: OnlyProps) {
 }
 
 function otherWords(test: RecordTest): string {
-  if (test.by === 'identity') return test.in.length === 1 ? 'For one record alone.' : `For ${test.in.length} records alone.`;
+  if (test.by === 'identity')
+    return test.in.length === 1 ? 'For one record alone.' : `For ${test.in.length} records alone.`;
   return test.by === 'label' ? `Where ${test.label} is ${test.is}.` : 'With one more test.';
 }
 
@@ -85,12 +94,26 @@ function Tested({ test, fields, onChange }: { test: Said; fields: Field[]; onCha
       ) : (
         <FieldChoice fields={fields} value={test.field} onChange={(field) => onChange({ ...test, field })} />
       )}
-      <TextField label="is" className="grow" value={test.is} maxLength={200} onChange={(event) => onChange({ ...test, is: event.target.value })} />
+      <TextField
+        label="is"
+        className="grow"
+        value={test.is}
+        maxLength={200}
+        onChange={(event) => onChange({ ...test, is: event.target.value })}
+      />
     </div>
   );
 }
 
-const FieldChoice = ({ fields, value, onChange }: { fields: Field[]; value: string; onChange: (field: string) => void }) => (
+const FieldChoice = ({
+  fields,
+  value,
+  onChange,
+}: {
+  fields: Field[];
+  value: string;
+  onChange: (field: string) => void;
+}) => (
   <SelectField
     label="By which field"
     value={value}

@@ -42,7 +42,16 @@ export function rehearsedMail(of: Rehearsed): Message {
   });
 }
 
-function newsOf({ subject, site, page, fields, rule, told: { field: key, value, previous, values }, now, apart }: Rehearsed): News {
+function newsOf({
+  subject,
+  site,
+  page,
+  fields,
+  rule,
+  told: { field: key, value, previous, values },
+  now,
+  apart,
+}: Rehearsed): News {
   const field = fields.find((each) => each.key === key);
   const change = previous === null ? null : compareReadings(previous, value, field?.polarity ?? 'neither');
   const own = rule.wording?.[change?.sense ?? 'neither'];
@@ -57,7 +66,9 @@ function newsOf({ subject, site, page, fields, rule, told: { field: key, value, 
     ...(own === undefined ? {} : { own }),
     ...(rule.name === undefined ? {} : { rule: rule.name }),
     ...(rule.weight === undefined ? {} : { weight: rule.weight }),
-    ...(rule.carry === undefined ? {} : { carried: rule.carry.map((each) => ({ label: labelOf(fields, each), value: values[each] ?? ABSENT })) }),
+    ...(rule.carry === undefined
+      ? {}
+      : { carried: rule.carry.map((each) => ({ label: labelOf(fields, each), value: values[each] ?? ABSENT })) }),
     asked: rule.when,
     labels: Object.fromEntries(fields.map((each) => [each.key, each.label])),
     seenAt: now,

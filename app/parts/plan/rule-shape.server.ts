@@ -7,10 +7,13 @@ import { LATEST } from '#core/when/interval';
 import { isZone } from '#core/when/wall-clock';
 import { LARGEST } from '../../ids.server';
 
-// The shape of a condition that comes from outside, part by part as `core/judge/clause.ts` says it; what it means is judged by `refuse`.
+// The shape of a condition that comes from outside, part by part as `core/judge/clause.ts` says it; what it means is
+// judged by `refuse`.
 
 /** The key of a field; what every object has is none. */
-export const fieldKey = Joi.string().pattern(/^[a-z0-9-]{1,60}$/).invalid('constructor'); // prettier-ignore
+export const fieldKey = Joi.string()
+  .pattern(/^[a-z0-9-]{1,60}$/)
+  .invalid('constructor');
 
 /** The number of a row. */
 export const rowId = Joi.number().integer().min(1).max(LARGEST);
@@ -29,11 +32,18 @@ export const zone = Joi.string()
   .custom((name: string, helpers) => (isZone(name) ? name : helpers.error('any.invalid')));
 
 /** Until when a rule is put off, in ms since 1970, and in which zone that was said. */
-export const putOff = Joi.object({ until: Joi.number().integer().min(0).max(LATEST).required(), zone: zone.required() });
+export const putOff = Joi.object({
+  until: Joi.number().integer().min(0).max(LATEST).required(),
+  zone: zone.required(),
+});
 
 export const measure = Joi.alternatives(
   Joi.object({ kind: Joi.valid('money').required(), amount, currency: Joi.string().max(10).required() }),
-  Joi.object({ kind: Joi.valid('number').required(), amount, unit: Joi.string().allow('').max(30).allow(null).required() }),
+  Joi.object({
+    kind: Joi.valid('number').required(),
+    amount,
+    unit: Joi.string().allow('').max(30).allow(null).required(),
+  }),
 );
 
 const value = Joi.alternatives(
@@ -41,7 +51,11 @@ const value = Joi.alternatives(
   Joi.object({ kind: Joi.valid('text').required(), text: Joi.string().allow('').max(2_000).required() }),
   Joi.object({ kind: Joi.valid('flag').required(), is: Joi.boolean().required() }),
   Joi.object({ kind: Joi.valid('state').required(), state: text(500) }),
-  Joi.object({ kind: Joi.valid('grade').required(), grade: text(60), scale: Joi.array().items(Joi.string().max(60)).max(40).required() }),
+  Joi.object({
+    kind: Joi.valid('grade').required(),
+    grade: text(60),
+    scale: Joi.array().items(Joi.string().max(60)).max(40).required(),
+  }),
   Joi.object({ kind: Joi.valid('moment').required(), at: Joi.number().required(), day: Joi.boolean().required() }),
   Joi.object({ kind: Joi.valid('link', 'picture').required(), address: text(2_000) }),
   Joi.object({ kind: Joi.valid('absent').required() }),
@@ -72,7 +86,10 @@ export const asked = Joi.object({
   field: fieldKey.required(),
   record: Joi.string().max(800),
   watch: rowId,
-  sharing: Joi.object({ label: text(200), where: Joi.object({ label: text(200), is: Joi.string().allow('').max(400).required() }) }),
+  sharing: Joi.object({
+    label: text(200),
+    where: Joi.object({ label: text(200), is: Joi.string().allow('').max(400).required() }),
+  }),
   item: Joi.valid(...ITEM_SIDES),
   channel: rowId,
   called: Joi.string().max(120),
@@ -95,7 +112,19 @@ const length = Joi.number()
   .max(366 * 86_400_000);
 
 const stretch = Joi.object({
-  make: Joi.valid('minimum', 'maximum', 'mean', 'median', 'range', 'first to last', 'sum', 'readings', 'moves', 'increase', 'pace').required(),
+  make: Joi.valid(
+    'minimum',
+    'maximum',
+    'mean',
+    'median',
+    'range',
+    'first to last',
+    'sum',
+    'readings',
+    'moves',
+    'increase',
+    'pace',
+  ).required(),
   of: Joi.alternatives(
     Joi.object({ last: Joi.valid('time').required(), ms: length.required() }),
     Joi.object({ last: Joi.valid('readings').required(), count: count.required() }),
@@ -148,23 +177,42 @@ const clause = (kind: string | string[], rest: Joi.SchemaMap) =>
 const clauses = Joi.alternatives(
   clause(['level', 'crossing'], { of: judged.required(), limits: limits.required(), margin: figure }),
   clause('move', { asked: asked.required(), against: base.required(), ...sides }),
-  clause('before', { asked: asked.required(), by: Joi.valid('day', 'week', 'month').required(), zone: zone.required(), ...sides }),
+  clause('before', {
+    asked: asked.required(),
+    by: Joi.valid('day', 'week', 'month').required(),
+    zone: zone.required(),
+    ...sides,
+  }),
   clause('change', { asked: asked.required(), words: count }),
   clause('state', { asked: asked.required(), how: stateTest.required() }),
   clause('grade', { asked: asked.required(), how: gradeTest.required() }),
   clause('text', { asked: asked.required(), how: textTest.required() }),
   clause('against', {
-    asked: asked.required(), other: asked.required(), is: Joi.valid('below', 'above').required(), by: figure.required(), inclusive: Joi.boolean().required(),
+    asked: asked.required(),
+    other: asked.required(),
+    is: Joi.valid('below', 'above').required(),
+    by: figure.required(),
+    inclusive: Joi.boolean().required(),
     margin: figure,
-  }), // prettier-ignore
+  }),
   clause('place', {
     asked: asked.required(),
     among: Joi.valid(...AMONG).required(),
     end: end.required(),
     how: Joi.valid('takes', 'loses', 'has', 'has not').required(),
   }),
-  clause('rank', { asked: asked.required(), among: Joi.valid(...AMONG).required(), end: end.required(), by: count.required() }),
-  clause('unusual', { asked: asked.required(), side: Joi.valid('high', 'low', 'either').required(), oneIn: count.required(), zone: zone.required() }),
+  clause('rank', {
+    asked: asked.required(),
+    among: Joi.valid(...AMONG).required(),
+    end: end.required(),
+    by: count.required(),
+  }),
+  clause('unusual', {
+    asked: asked.required(),
+    side: Joi.valid('high', 'low', 'either').required(),
+    oneIn: count.required(),
+    zone: zone.required(),
+  }),
   clause('absence', { asked: asked.required(), how: Joi.valid('is absent', 'comes back').required() }),
   clause('record', { how: Joi.valid('appears', 'vanishes').required() }),
   clause('silence', { asked: asked.required(), how: silenceTest.required() }),
@@ -173,7 +221,10 @@ const clauses = Joi.alternatives(
 const nested = Joi.link('#condition');
 const joined = Joi.array().items(nested).min(1).max(20);
 
-/** A condition of any kind, four levels deep at most: deeper ones are refused by their meaning, and endless ones have no JSON. */
+/**
+ * A condition of any kind, four levels deep at most: deeper ones are refused by their meaning, and endless ones have no
+ * JSON.
+ */
 export const condition = Joi.alternatives<Condition>(
   clauses,
   Joi.object({ all: joined.required() }),
@@ -192,11 +243,18 @@ const rankedBy = (by: 'highest' | 'lowest') =>
 
 /** What tells for which records a rule runs. */
 export const recordTest = Joi.alternatives<RecordTest>(
-  Joi.object({ by: Joi.valid('identity').required(), in: Joi.array().items(Joi.string().max(800)).min(1).max(2_000).required() }),
+  Joi.object({
+    by: Joi.valid('identity').required(),
+    in: Joi.array().items(Joi.string().max(800)).min(1).max(2_000).required(),
+  }),
   Joi.object({ by: Joi.valid('label').required(), label: text(200), is: Joi.string().allow('').max(400).required() }),
   Joi.object({ by: Joi.valid('name').required(), holds: text(200) }),
   Joi.object({ by: Joi.valid('field').required(), field: text(60), is: Joi.string().allow('').max(400).required() }),
-  Joi.object({ by: Joi.valid('item').required(), property: Joi.valid(...PROPERTIES).required(), is: Joi.string().allow('').max(200).required() }),
+  Joi.object({
+    by: Joi.valid('item').required(),
+    property: Joi.valid(...PROPERTIES).required(),
+    is: Joi.string().allow('').max(200).required(),
+  }),
   rankedBy('highest'),
   rankedBy('lowest'),
 );
@@ -244,7 +302,12 @@ export const ruleParts: Joi.SchemaMap = {
   }),
   tellsEnd: Joi.boolean(),
   steps: Joi.array()
-    .items(Joi.object({ after: length.required(), audiences: Joi.array().items(Joi.string().max(400)).min(1).max(50).required() }))
+    .items(
+      Joi.object({
+        after: length.required(),
+        audiences: Joi.array().items(Joi.string().max(400)).min(1).max(50).required(),
+      }),
+    )
     .max(5),
   carry: Joi.array().items(Joi.string().max(60)).max(20).unique(),
   weight: Joi.valid('high', 'usual', 'low'),

@@ -5,7 +5,10 @@ import { BLANK_RULE, type RuleDraft } from '#core/plan/rule-draft';
 
 /** The rules with one of them changed; where there was none yet, there is one now. */
 export const changeRule = ({ rules }: PlanDraft, at: number, change: Partial<RuleDraft>): Pick<PlanDraft, 'rules'> => ({
-  rules: rules.length === 0 ? [{ ...BLANK_RULE, ...change }] : rules.map((rule, each) => (each === at ? { ...rule, ...change } : rule)),
+  rules:
+    rules.length === 0
+      ? [{ ...BLANK_RULE, ...change }]
+      : rules.map((rule, each) => (each === at ? { ...rule, ...change } : rule)),
 });
 
 /** The rules with another one, told to those who hear of the last, and until the same day. */
@@ -14,4 +17,6 @@ export const addRule = ({ rules }: PlanDraft): Pick<PlanDraft, 'rules'> => ({
 });
 
 /** The rules without one of them. */
-export const removeRule = ({ rules }: PlanDraft, at: number): Pick<PlanDraft, 'rules'> => ({ rules: rules.filter((_, each) => each !== at) });
+export const removeRule = ({ rules }: PlanDraft, at: number): Pick<PlanDraft, 'rules'> => ({
+  rules: rules.filter((_, each) => each !== at),
+});

@@ -26,7 +26,10 @@ interface SentenceProps {
   beside?: ReactNode;
 }
 
-/** A watch as one sentence: what is said can be changed, what is blank is asked for. Several rules stand below it, a line each. */
+/**
+ * A watch as one sentence: what is said can be changed, what is blank is asked for. Several rules stand below it, a
+ * line each.
+ */
 export function Sentence(props: SentenceProps) {
   const { draft, site, posted = false, editable, onAdd } = props;
   const frequency = draft.frequency === null || draft.frequency.count < 1 ? null : describeInterval(draft.frequency);
@@ -38,8 +41,13 @@ export function Sentence(props: SentenceProps) {
   return (
     <div data-sentence>
       <p className="font-serif text-[22px] leading-[31px] font-normal text-pretty md:text-sentence">
-        {posted ? 'Whenever something is posted' : <>Every {editable('frequency', frequency ?? '____', frequency === null, 0)}</>}, read{' '}
-        {editable('fields', fields || '____', fields === '', 0)} of {editable('subject', draft.subject || '____', draft.subject === '', 0)}
+        {posted ? (
+          'Whenever something is posted'
+        ) : (
+          <>Every {editable('frequency', frequency ?? '____', frequency === null, 0)}</>
+        )}
+        , read {editable('fields', fields || '____', fields === '', 0)} of{' '}
+        {editable('subject', draft.subject || '____', draft.subject === '', 0)}
         {posted ? null : (
           <>
             {' '}
@@ -55,7 +63,9 @@ export function Sentence(props: SentenceProps) {
         ) : (
           '; tell'
         )}
-        {only !== undefined && more.length === 0 && isSaid(only) ? <AddRule words="and by another rule" onAdd={onAdd} /> : null}
+        {only !== undefined && more.length === 0 && isSaid(only) ? (
+          <AddRule words="and by another rule" onAdd={onAdd} />
+        ) : null}
         {more.length === 0 ? props.beside : null}
       </p>
       {more.length === 0 ? null : <Rules {...props} />}
@@ -102,7 +112,9 @@ function Rules(props: SentenceProps) {
         ))}
       </ol>
       <p className="ml-5">
-        {rules.length > shown.length ? <AddRule words={`and by ${rules.length - shown.length} more`} onAdd={() => setAll(true)} /> : null}
+        {rules.length > shown.length ? (
+          <AddRule words={`and by ${rules.length - shown.length} more`} onAdd={() => setAll(true)} />
+        ) : null}
         {rules.length < MOST_RULES ? <AddRule words="another rule" onAdd={props.onAdd} /> : null}
         {props.beside}
       </p>
@@ -111,20 +123,38 @@ function Rules(props: SentenceProps) {
 }
 
 /** `Pricing at once when price falls below £24.00`. */
-function RuleWords({ draft, present, place, namesOf, editable, rule, at }: SentenceProps & { rule: RuleDraft; at: number }) {
+function RuleWords({
+  draft,
+  present,
+  place,
+  namesOf,
+  editable,
+  rule,
+  at,
+}: SentenceProps & { rule: RuleDraft; at: number }) {
   const names = namesOf(rule.audiences);
   return (
     <>
       {editable('audiences', names || '____', names === '', at)}
-      {names === '' ? '' : ' at once'} when {editable('condition', conditionWords(draft.fields, rule, present, place) ?? '____', !isSaid(rule), at)}
+      {names === '' ? '' : ' at once'} when{' '}
+      {editable('condition', conditionWords(draft.fields, rule, present, place) ?? '____', !isSaid(rule), at)}
       <RuleTerms draft={draft} rule={rule} present={present} place={place} />
     </>
   );
 }
 
 /** What it asks beside its condition, set small behind it. */
-function RuleTerms({ draft, rule, present, place }: Pick<SentenceProps, 'draft' | 'present' | 'place'> & { rule: RuleDraft }) {
-  const whole = toRule({ ...rule, whenAlreadyMet: rule.whenAlreadyMet ?? 'wait' }, { present, fields: draft.fields, ...place }, HOUR);
+function RuleTerms({
+  draft,
+  rule,
+  present,
+  place,
+}: Pick<SentenceProps, 'draft' | 'present' | 'place'> & { rule: RuleDraft }) {
+  const whole = toRule(
+    { ...rule, whenAlreadyMet: rule.whenAlreadyMet ?? 'wait' },
+    { present, fields: draft.fields, ...place },
+    HOUR,
+  );
   const words = whole.ok ? termWords(whole.value) : '';
   return words === '' ? null : <span className="font-sans text-glance text-third"> ({words})</span>;
 }

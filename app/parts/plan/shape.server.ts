@@ -83,7 +83,9 @@ const field = Joi.object({
   believed: Joi.any().strip(),
   varying: Joi.any().strip(),
   role: Joi.string().custom((word: string, helpers) => (isRole(word) ? word : helpers.error('any.invalid'))),
-}).custom((said: Field, helpers) => ((said.key === NUMBER_OF_RECORDS) === (said.type.kind === 'count') ? said : helpers.error('any.invalid')));
+}).custom((said: Field, helpers) =>
+  (said.key === NUMBER_OF_RECORDS) === (said.type.kind === 'count') ? said : helpers.error('any.invalid'),
+);
 
 const check = (name: string, rest: Joi.SchemaMap) => Joi.object({ check: Joi.valid(name).required(), ...rest });
 const count = Joi.number().integer().min(0).max(100_000).allow(null).required();
@@ -100,7 +102,11 @@ const from = (name: string, rest: Joi.SchemaMap = {}) => Joi.object({ from: Joi.
 
 const records = Joi.alternatives(
   from('page'),
-  from('rows', { rows: said(500), table: Joi.object({ heads: heads.required(), under: heads.required() }), around: Joi.any().strip() }),
+  from('rows', {
+    rows: said(500),
+    table: Joi.object({ heads: heads.required(), under: heads.required() }),
+    around: Joi.any().strip(),
+  }),
   from('json', { path: said(300) }),
   from('csv'),
   from('xml', { path: said(300) }),
@@ -125,7 +131,8 @@ const pairs = Joi.array()
   .max(30);
 
 const target = Joi.alternatives(Joi.object({ selector: said(300) }), Joi.object({ words: said(120) }));
-const act = (name: string, rest: Joi.SchemaMap) => Joi.object({ act: Joi.valid(name).required(), ...rest, guard, optional: Joi.boolean() });
+const act = (name: string, rest: Joi.SchemaMap) =>
+  Joi.object({ act: Joi.valid(name).required(), ...rest, guard, optional: Joi.boolean() });
 
 const step = Joi.alternatives(
   act('go to', { address: said(2000) }),
@@ -150,7 +157,12 @@ const sourceRequest = Joi.object<SourceRequest>({
   ),
   follow: Joi.alternatives(
     Joi.object({ by: Joi.valid('link').required(), selector: said(300), most }),
-    Joi.object({ by: Joi.valid('counter').required(), parameter: said(60), from: Joi.number().integer().min(0).required(), most }),
+    Joi.object({
+      by: Joi.valid('counter').required(),
+      parameter: said(60),
+      from: Joi.number().integer().min(0).required(),
+      most,
+    }),
   ),
   steps: Joi.array().items(step).max(20),
 });
@@ -166,7 +178,12 @@ const shared = { label: words(200), where: words(200), is: words(400) };
 const subject = Joi.alternatives(
   Joi.object({ of: Joi.valid('record').required(), record: words(800) }),
   Joi.object({ of: Joi.valid('sharing').required(), ...shared }),
-  Joi.object({ of: Joi.valid('item').required(), side: Joi.valid(...ITEM_SIDES).required(), channel: rowId, called: Joi.string().max(120) }),
+  Joi.object({
+    of: Joi.valid('item').required(),
+    side: Joi.valid(...ITEM_SIDES).required(),
+    channel: rowId,
+    called: Joi.string().max(120),
+  }),
   Joi.object({
     of: Joi.valid('watch').required(),
     watch: rowId.allow(0).required(),
@@ -212,7 +229,19 @@ const clause = Joi.object<ClauseDraft>({
   side: Joi.valid('high', 'low', 'either').required(),
   span: span.required(),
   over: Joi.object({
-    make: Joi.valid('minimum', 'maximum', 'mean', 'median', 'range', 'first to last', 'sum', 'readings', 'moves', 'increase', 'pace').required(),
+    make: Joi.valid(
+      'minimum',
+      'maximum',
+      'mean',
+      'median',
+      'range',
+      'first to last',
+      'sum',
+      'readings',
+      'moves',
+      'increase',
+      'pace',
+    ).required(),
     count: words(12),
     unit: Joi.valid('minute', 'hour', 'day', 'reading', 'this hour', 'this day', 'this week', 'this month').required(),
     grows: Joi.boolean(),
@@ -264,7 +293,10 @@ const rule = Joi.object<RuleDraft>({
   tags: words(400),
   owner: rowId,
   wording: Joi.object()
-    .pattern(Joi.valid('better', 'worse', 'neither'), Joi.object({ subject: Joi.string().allow('').max(200), line: Joi.string().allow('').max(400) }))
+    .pattern(
+      Joi.valid('better', 'worse', 'neither'),
+      Joi.object({ subject: Joi.string().allow('').max(200), line: Joi.string().allow('').max(400) }),
+    )
     .required(),
   from: origin,
   off: Joi.boolean().required(),
@@ -280,7 +312,9 @@ const naming = Joi.object({
   own: Joi.object().pattern(Joi.string().max(800), Joi.string().max(120)).max(2_000),
 });
 
-/** What is said of records wherever they are said: what tells them apart, which are read, and what guards the reading. */
+/**
+ * What is said of records wherever they are said: what tells them apart, which are read, and what guards the reading.
+ */
 const ofRecords = {
   identity: Joi.array().items(fieldKey).max(8).required(),
   variant: fieldKey.allow(null).required(),
@@ -308,7 +342,9 @@ const plan = Joi.object<PlanDraft>({
 const DEEPEST = 24;
 
 const isWithin = (value: unknown, levels: number): boolean =>
-  typeof value !== 'object' || value === null || (levels > 0 && Object.values(value).every((part) => isWithin(part, levels - 1)));
+  typeof value !== 'object' ||
+  value === null ||
+  (levels > 0 && Object.values(value).every((part) => isWithin(part, levels - 1)));
 
 /** What a text says as JSON; throws where it says nothing, or what no page of ours would. */
 function parse(text: string | null): unknown {
@@ -386,7 +422,11 @@ export const reads = Joi.object<WatchDefinition>({
   subject: said(120),
   records: Joi.alternatives().conditional('.from', {
     is: 'rows',
-    then: from('rows', { rows: said(500), table: Joi.object({ heads: heads.required(), under: heads.required() }), around: frames }),
+    then: from('rows', {
+      rows: said(500),
+      table: Joi.object({ heads: heads.required(), under: heads.required() }),
+      around: frames,
+    }),
     otherwise: records,
   }),
   ...ofRecords,

@@ -20,8 +20,15 @@ const field: Field = {
 };
 const present = { price: money('24.00', 'GBP'), stock: { kind: 'text' as const, text: 'In stock' } };
 const HERE = { locale: 'en-GB', zone: 'Europe/London' };
-const falls = (limit: string, change: Partial<ClauseDraft> = {}): ClauseDraft[] => [{ ...blankClause('price', 'falls below'), limit, ...change }];
-const ruled = (change: Partial<RuleDraft> = {}): RuleDraft => ({ ...BLANK_RULE, clauses: falls('22.50'), audiences: ['list:1'], ...change });
+const falls = (limit: string, change: Partial<ClauseDraft> = {}): ClauseDraft[] => [
+  { ...blankClause('price', 'falls below'), limit, ...change },
+];
+const ruled = (change: Partial<RuleDraft> = {}): RuleDraft => ({
+  ...BLANK_RULE,
+  clauses: falls('22.50'),
+  audiences: ['list:1'],
+  ...change,
+});
 /** A condition so many levels deep. */
 const deep = (levels: number): Condition => {
   let made: Condition = { kind: 'record', how: 'appears' };
@@ -29,7 +36,8 @@ const deep = (levels: number): Condition => {
   return made;
 };
 /** The condition that clauses say, each by itself and all of them. */
-const said = (clauses: ClauseDraft[], locale = 'en-GB') => toCondition({ clauses, join: 'all' }, { present, fields: [field], ...HERE, locale });
+const said = (clauses: ClauseDraft[], locale = 'en-GB') =>
+  toCondition({ clauses, join: 'all' }, { present, fields: [field], ...HERE, locale });
 const whole = (change: Partial<PlanDraft> = {}): PlanDraft => ({
   ...emptyPlan('Copper smoker'),
   fields: [field],
@@ -49,7 +57,10 @@ describe('a plan', () => {
       value: {
         rules: [
           {
-            definition: { when: { limits: { limit: { kind: 'money', amount: '22.50', currency: 'GBP' } } }, whenAlreadyMet: 'wait' },
+            definition: {
+              when: { limits: { limit: { kind: 'money', amount: '22.50', currency: 'GBP' } } },
+              whenAlreadyMet: 'wait',
+            },
             audiences: ['list:1'],
           },
         ],
@@ -70,7 +81,9 @@ describe('a plan', () => {
   it('asks what to do about a rule that is met already, and takes the answer', () => {
     const met = whole({ rules: [ruled({ clauses: falls('25') })] });
     expect(problems(met).rule).toContain('It is met already');
-    expect(completePlan(whole({ rules: [ruled({ clauses: falls('25'), whenAlreadyMet: 'raise' })] }), present, HERE)).toMatchObject({
+    expect(
+      completePlan(whole({ rules: [ruled({ clauses: falls('25'), whenAlreadyMet: 'raise' })] }), present, HERE),
+    ).toMatchObject({
       ok: true,
       value: { rules: [{ definition: { whenAlreadyMet: 'raise' } }] },
     });
@@ -89,7 +102,9 @@ describe('several rules', () => {
       ok: true,
       value: { rules: [{}, { definition: { when: { kind: 'change' } } }] },
     });
-    expect(problems(whole({ rules: [ruled(), ruled({ clauses: falls('cheap') })] })).rule).toMatch(/^Rule 2: “cheap” cannot be a limit/);
+    expect(problems(whole({ rules: [ruled(), ruled({ clauses: falls('cheap') })] })).rule).toMatch(
+      /^Rule 2: “cheap” cannot be a limit/,
+    );
     expect(problems(whole({ rules: [ruled(), ruled({ clauses: [], audiences: [] })] }))).toMatchObject({
       rule: 'Rule 2: Say when it matters.',
       report: 'Rule 2: Say who should hear.',
@@ -100,7 +115,14 @@ describe('several rules', () => {
     const { rules: _, ...rest } = whole();
     const OLD = { kind: 'crossing', field: 'price', direction: 'below', inclusive: false, limit: '22.50' };
     const former = (change: object) =>
-      storedPlan.read({ ...rest, condition: OLD, onlyRecord: false, audiences: ['list:1'], whenAlreadyMet: 'raise', ...change });
+      storedPlan.read({
+        ...rest,
+        condition: OLD,
+        onlyRecord: false,
+        audiences: ['list:1'],
+        whenAlreadyMet: 'raise',
+        ...change,
+      });
     expect(former({}).rules).toEqual([ruled({ whenAlreadyMet: 'raise' })]);
     expect(former({ onlyRecord: true, condition: null }).rules).toEqual([]);
     expect(storedPlan.read(JSON.parse(JSON.stringify(storedPlan.write(whole()))))).toEqual(whole());
@@ -110,7 +132,10 @@ describe('several rules', () => {
 describe('a condition as it is said', () => {
   it('reads the limit as the analyst writes numbers', () => {
     expect(said(falls('1,249'))).toMatchObject({ ok: true, value: { limits: { limit: { amount: '1249' } } } });
-    expect(said(falls('22,50'), 'de-DE')).toMatchObject({ ok: true, value: { limits: { limit: { amount: '22.50' } } } });
+    expect(said(falls('22,50'), 'de-DE')).toMatchObject({
+      ok: true,
+      value: { limits: { limit: { amount: '22.50' } } },
+    });
     expect(said(falls('cheap'))).toMatchObject({
       ok: false,
       error: expect.stringContaining('“cheap” cannot be a limit') as string,
@@ -130,15 +155,24 @@ describe('a condition as it is said', () => {
   it('comes back from what was kept as it was said', () => {
     for (const draft of [falls('22.50'), falls('22.50', { verb: 'is above', inclusive: true })]) {
       const kept = said(draft);
-      const rules = kept.ok ? [{ id: 7 as RuleId, definition: { when: kept.value, whenAlreadyMet: 'wait' as const }, audiences: [] }] : [];
-      const [again] = draftOf({ definition: pageDefinition('Smoker', [field]), frequency: { count: 1, unit: 'hour' }, rules }).rules;
+      const rules = kept.ok
+        ? [{ id: 7 as RuleId, definition: { when: kept.value, whenAlreadyMet: 'wait' as const }, audiences: [] }]
+        : [];
+      const [again] = draftOf({
+        definition: pageDefinition('Smoker', [field]),
+        frequency: { count: 1, unit: 'hour' },
+        rules,
+      }).rules;
       expect(again).toMatchObject({ id: 7, clauses: draft.map((clause) => ({ ...clause, unit: 'GBP' })) });
     }
   });
 
   it('knows its distance only where there is one', () => {
     const limit = said(falls('22.50'));
-    expect(limit.ok && presentDistance(limit.value, present)).toMatchObject({ met: false, move: { difference: '1.50' } });
+    expect(limit.ok && presentDistance(limit.value, present)).toMatchObject({
+      met: false,
+      move: { difference: '1.50' },
+    });
     expect(presentDistance({ kind: 'change', asked: { field: 'price' } }, present)).toBeNull();
   });
 });
@@ -163,7 +197,10 @@ describe('what a browser sends', () => {
   });
 
   it('is not looked through where it is nested beyond all measure: not even what is wrong with it', () => {
-    expect(readRule(JSON.stringify(ruled({ kept: deep(1_500) })))).toEqual({ ok: false, error: 'It did not arrive whole.' });
+    expect(readRule(JSON.stringify(ruled({ kept: deep(1_500) })))).toEqual({
+      ok: false,
+      error: 'It did not arrive whole.',
+    });
   });
 
   it.each([
@@ -172,8 +209,14 @@ describe('what a browser sends', () => {
     ['another shape', '{"subject":"x"}'],
     ['a field without a place', JSON.stringify(whole({ fields: [{ ...field, locators: [] }] }))],
     ['two fields of one key', JSON.stringify(whole({ fields: [field, field] }))],
-    ['an unknown way of finding', JSON.stringify(whole({ fields: [{ ...field, locators: [{ way: 'guess' } as never] }] }))],
-    ['a selector too long', JSON.stringify(whole({ fields: [{ ...field, locators: [{ way: 'css', selector: 'p'.repeat(501) }] }] }))],
+    [
+      'an unknown way of finding',
+      JSON.stringify(whole({ fields: [{ ...field, locators: [{ way: 'guess' } as never] }] })),
+    ],
+    [
+      'a selector too long',
+      JSON.stringify(whole({ fields: [{ ...field, locators: [{ way: 'css', selector: 'p'.repeat(501) }] }] })),
+    ],
     ['an audience that is none', JSON.stringify(whole({ rules: [ruled({ audiences: ['everybody'] })] }))],
     ['more rules than a watch may have', JSON.stringify(whole({ rules: Array.from({ length: 51 }, () => ruled()) }))],
     ['a condition nested beyond all measure', JSON.stringify(whole({ rules: [ruled({ kept: deep(1_500) })] }))],

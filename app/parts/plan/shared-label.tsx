@@ -19,7 +19,8 @@ export const chosenFrom = (offered: { value: string; label: string }[], chosen: 
 export function labelsIn(records: readonly OfferedRecord[]): Map<string, string[]> {
   const found = new Map<string, Set<string>>();
   for (const { labels = {} } of records)
-    for (const [label, value] of Object.entries(labels)) found.set(label, (found.get(label) ?? new Set<string>()).add(value));
+    for (const [label, value] of Object.entries(labels))
+      found.set(label, (found.get(label) ?? new Set<string>()).add(value));
   return new Map([...found].map(([label, values]) => [label, [...values].sort()]));
 }
 
@@ -50,7 +51,9 @@ export function SharedLabel({ said, labels, onChange }: SharedLabelProps) {
             .slice(1)
             .filter((each) => each.value !== label),
         ]}
-        onChange={(event) => onChange({ label, where: event.target.value, is: labels.get(event.target.value)?.[0] ?? '' })}
+        onChange={(event) =>
+          onChange({ label, where: event.target.value, is: labels.get(event.target.value)?.[0] ?? '' })
+        }
       />
       {where === '' ? null : (
         <SelectField

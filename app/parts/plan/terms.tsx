@@ -44,7 +44,12 @@ function PutOff({ putOff: { until, zone }, onChange }: { putOff: Off; onChange: 
     if (next !== null) onChange({ until: next, zone });
   };
   return (
-    <TextField label="Nobody is told until" type="datetime-local" value={writeLocal(until, zone)} onChange={(event) => say(event.target.value)} />
+    <TextField
+      label="Nobody is told until"
+      type="datetime-local"
+      value={writeLocal(until, zone)}
+      onChange={(event) => say(event.target.value)}
+    />
   );
 }
 
@@ -65,7 +70,9 @@ export function Terms({ rule, fields, zone, audiences, onChange }: TermsProps) {
         on={rule.remindEvery !== null}
         onSwitch={(on) => onChange({ remindEvery: on ? { count: '6', unit: 'hour' } : null })}
       >
-        {rule.remindEvery === null ? null : <Span label="Every" span={rule.remindEvery} onChange={(remindEvery) => onChange({ remindEvery })} />}
+        {rule.remindEvery === null ? null : (
+          <Span label="Every" span={rule.remindEvery} onChange={(remindEvery) => onChange({ remindEvery })} />
+        )}
       </Optional>
       <Optional
         label="at most once in a time, the rest told as one"
@@ -74,7 +81,11 @@ export function Terms({ rule, fields, zone, audiences, onChange }: TermsProps) {
       >
         {rule.atMostEvery === null ? null : (
           <>
-            <Span label="At most once in" span={rule.atMostEvery} onChange={(atMostEvery) => onChange({ atMostEvery })} />
+            <Span
+              label="At most once in"
+              span={rule.atMostEvery}
+              onChange={(atMostEvery) => onChange({ atMostEvery })}
+            />
             <Tick checked={rule.together === true} onChange={(on) => onChange({ together: on ? true : undefined })}>
               for all records together, and not for each
             </Tick>
@@ -91,11 +102,15 @@ export function Terms({ rule, fields, zone, audiences, onChange }: TermsProps) {
       <Optional
         label="put off: nobody is told until a moment"
         on={rule.putOff !== undefined}
-        onSwitch={(on) => onChange({ putOff: on ? { until: Math.ceil((Date.now() + DAY) / HOUR) * HOUR, zone } : undefined })}
+        onSwitch={(on) =>
+          onChange({ putOff: on ? { until: Math.ceil((Date.now() + DAY) / HOUR) * HOUR, zone } : undefined })
+        }
       >
         {rule.putOff === undefined ? null : <PutOff putOff={rule.putOff} onChange={(putOff) => onChange({ putOff })} />}
       </Optional>
-      {audiences.length === 0 ? null : <Steps steps={rule.steps} audiences={audiences} onChange={(steps) => onChange({ steps })} />}
+      {audiences.length === 0 ? null : (
+        <Steps steps={rule.steps} audiences={audiences} onChange={(steps) => onChange({ steps })} />
+      )}
       <Tick checked={rule.tellsEnd} onChange={(tellsEnd) => onChange({ tellsEnd })}>
         tell when it is over, too
       </Tick>
@@ -117,7 +132,9 @@ export function Terms({ rule, fields, zone, audiences, onChange }: TermsProps) {
             <Tick
               key={key}
               checked={rule.carry.includes(key)}
-              onChange={(on) => onChange({ carry: on ? [...rule.carry, key] : rule.carry.filter((each) => each !== key) })}
+              onChange={(on) =>
+                onChange({ carry: on ? [...rule.carry, key] : rule.carry.filter((each) => each !== key) })
+              }
             >
               {label}
             </Tick>
@@ -146,19 +163,31 @@ export function Terms({ rule, fields, zone, audiences, onChange }: TermsProps) {
         <SelectField
           label="Who answers for it"
           value={String(rule.owner ?? '')}
-          options={[{ value: '', label: 'whoever made its watch' }, ...people.map(({ id, name }) => ({ value: String(id), label: name }))]}
-          onChange={(event) => onChange({ owner: event.target.value === '' ? undefined : (Number(event.target.value) as PersonId) })}
+          options={[
+            { value: '', label: 'whoever made its watch' },
+            ...people.map(({ id, name }) => ({ value: String(id), label: name })),
+          ]}
+          onChange={(event) =>
+            onChange({ owner: event.target.value === '' ? undefined : (Number(event.target.value) as PersonId) })
+          }
         />
       )}
       <OwnWords wording={rule.wording} onChange={(wording) => onChange({ wording })} />
-      <TextField label="Note" value={rule.note} maxLength={500} onChange={(event) => onChange({ note: event.target.value })} />
+      <TextField
+        label="Note"
+        value={rule.note}
+        maxLength={500}
+        onChange={(event) => onChange({ note: event.target.value })}
+      />
     </div>
   );
 }
 
 /** Those who may answer for a rule. */
 const peopleOf = (audiences: Audience[]) =>
-  audiences.flatMap(({ key, name }) => (key.startsWith('person:') ? [{ id: Number(key.slice('person:'.length)), name }] : []));
+  audiences.flatMap(({ key, name }) =>
+    key.startsWith('person:') ? [{ id: Number(key.slice('person:'.length)), name }] : [],
+  );
 
 const WORKING: HoursDraft = { days: [1, 2, 3, 4, 5], from: '08:00', to: '18:00' };
 
@@ -188,7 +217,17 @@ function Hold({ hold, onChange }: { hold: HoldDraft | null; onChange: (hold: Hol
   );
 }
 
-function Optional({ label, on, onSwitch, children }: { label: string; on: boolean; onSwitch: (on: boolean) => void; children: React.ReactNode }) {
+function Optional({
+  label,
+  on,
+  onSwitch,
+  children,
+}: {
+  label: string;
+  on: boolean;
+  onSwitch: (on: boolean) => void;
+  children: React.ReactNode;
+}) {
   return (
     <div>
       <Tick checked={on} onChange={onSwitch}>
@@ -210,7 +249,10 @@ function Hours({ hours, onChange }: { hours: HoursDraft; onChange: (hours: Hours
             key={name}
             checked={hours.days.includes(at + 1)}
             onChange={(on) =>
-              onChange({ ...hours, days: on ? [...hours.days, at + 1].sort((a, b) => a - b) : hours.days.filter((day) => day !== at + 1) })
+              onChange({
+                ...hours,
+                days: on ? [...hours.days, at + 1].sort((a, b) => a - b) : hours.days.filter((day) => day !== at + 1),
+              })
             }
           >
             {name}
@@ -218,8 +260,18 @@ function Hours({ hours, onChange }: { hours: HoursDraft; onChange: (hours: Hours
         ))}
       </div>
       <div className="flex gap-4">
-        <TextField label="From" className="w-24" value={hours.from} onChange={(event) => onChange({ ...hours, from: event.target.value })} />
-        <TextField label="To" className="w-24" value={hours.to} onChange={(event) => onChange({ ...hours, to: event.target.value })} />
+        <TextField
+          label="From"
+          className="w-24"
+          value={hours.from}
+          onChange={(event) => onChange({ ...hours, from: event.target.value })}
+        />
+        <TextField
+          label="To"
+          className="w-24"
+          value={hours.to}
+          onChange={(event) => onChange({ ...hours, to: event.target.value })}
+        />
       </div>
     </div>
   );

@@ -36,7 +36,10 @@ interface SettingsProps {
   onChange: (change: Partial<Field>) => void;
 }
 
-/** How a field is called, read and judged: its name, its kind with what that needs to know, and which way is good for us. */
+/**
+ * How a field is called, read and judged: its name, its kind with what that needs to know, and which way is good for
+ * us.
+ */
 export function TypeSettings({ field, others = [], choosesKind = true, onChange }: SettingsProps) {
   const computed = !isFound(field);
   return (
@@ -82,7 +85,10 @@ export function TypeSettings({ field, others = [], choosesKind = true, onChange 
           placeholder="Sold out, Price on request"
           value={(field.absentWhen ?? []).join(', ')}
           onChange={(event) =>
-            onChange({ absentWhen: event.target.value === '' ? undefined : event.target.value.split(',').map((each) => each.trimStart()) })
+            onChange({
+              absentWhen:
+                event.target.value === '' ? undefined : event.target.value.split(',').map((each) => each.trimStart()),
+            })
           }
         />
       )}
@@ -99,7 +105,12 @@ function OfKind({ type, others, onChange }: { type: FieldType; others: Field[]; 
           placeholder="GBP"
           maxLength={3}
           value={type.currency ?? ''}
-          onChange={(event) => onChange({ ...type, currency: /^[A-Za-z]{3}$/.test(event.target.value) ? event.target.value.toUpperCase() : null })}
+          onChange={(event) =>
+            onChange({
+              ...type,
+              currency: /^[A-Za-z]{3}$/.test(event.target.value) ? event.target.value.toUpperCase() : null,
+            })
+          }
         />
       );
     case 'number':
@@ -121,7 +132,9 @@ function OfKind({ type, others, onChange }: { type: FieldType; others: Field[]; 
           label="Leave out what these patterns match"
           placeholder="visitor \d+"
           value={(type.masks ?? []).join(' , ')}
-          onChange={(event) => onChange({ ...type, masks: event.target.value.split(' , ').filter((each) => each.trim() !== '') })}
+          onChange={(event) =>
+            onChange({ ...type, masks: event.target.value.split(' , ').filter((each) => each.trim() !== '') })
+          }
         />
       );
     case 'flag':
@@ -142,7 +155,13 @@ function OfKind({ type, others, onChange }: { type: FieldType; others: Field[]; 
         </div>
       );
     case 'phrase':
-      return <TextField label="The phrase looked for" value={type.phrase} onChange={(event) => onChange({ ...type, phrase: event.target.value })} />;
+      return (
+        <TextField
+          label="The phrase looked for"
+          value={type.phrase}
+          onChange={(event) => onChange({ ...type, phrase: event.target.value })}
+        />
+      );
     case 'grade':
       return (
         <TextField
@@ -172,14 +191,21 @@ function OfKind({ type, others, onChange }: { type: FieldType; others: Field[]; 
 /** The states a text may say, each by its phrases; the first whose phrase stands in the text is taken. */
 function States({ type, onChange }: { type: FieldType & { kind: 'state' }; onChange: (type: FieldType) => void }) {
   const set = (states: NamedState[]) => onChange({ ...type, states });
-  const change = (at: number, part: Partial<NamedState>) => set(type.states.map((state, each) => (each === at ? { ...state, ...part } : state)));
+  const change = (at: number, part: Partial<NamedState>) =>
+    set(type.states.map((state, each) => (each === at ? { ...state, ...part } : state)));
   return (
     <details>
-      <summary className="cursor-pointer text-glance text-second">States: {type.states.map((state) => state.name).join(', ')}</summary>
+      <summary className="cursor-pointer text-glance text-second">
+        States: {type.states.map((state) => state.name).join(', ')}
+      </summary>
       <div className="mt-2 flex flex-col gap-2">
         {type.states.map((state, at) => (
           <div key={at} className="grid grid-cols-[110px_minmax(0,1fr)_auto] items-end gap-3">
-            <TextField label="State" value={state.name} onChange={(event) => change(at, { name: event.target.value })} />
+            <TextField
+              label="State"
+              value={state.name}
+              onChange={(event) => change(at, { name: event.target.value })}
+            />
             <TextField
               label={`Said as, of ${state.name}`}
               value={state.phrases.join(', ')}
@@ -208,7 +234,15 @@ function States({ type, onChange }: { type: FieldType & { kind: 'state' }; onCha
   );
 }
 
-function Formula({ formula, others, onChange }: { formula: string; others: Field[]; onChange: (formula: string) => void }) {
+function Formula({
+  formula,
+  others,
+  onChange,
+}: {
+  formula: string;
+  others: Field[];
+  onChange: (formula: string) => void;
+}) {
   const names = others.filter((field) => field.type.kind !== 'computed').map((field) => nameInFormula(field.label));
   return (
     <TextField

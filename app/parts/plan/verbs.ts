@@ -86,7 +86,13 @@ const GRADES = [
   verb('is as bad as', 'is at or below a grade'),
   verb('is as good as', 'is at or above a grade'),
 ];
-const STATES = [verb('changes'), verb('becomes'), verb('leaves', 'is no longer'), verb('is'), verb('goes from', 'goes from one to another')];
+const STATES = [
+  verb('changes'),
+  verb('becomes'),
+  verb('leaves', 'is no longer'),
+  verb('is'),
+  verb('goes from', 'goes from one to another'),
+];
 const TEXTS = [verb('changes'), verb('gains the phrase', 'gains a phrase'), verb('loses the phrase', 'loses a phrase')];
 const MORE_OF_TEXTS = [
   verb('has the phrase', 'has a phrase'),
@@ -122,10 +128,16 @@ const USUAL: Partial<Record<FieldType['kind'], Offered[]>> = {
   state: STATES,
   flag: STATES,
   phrase: STATES,
-  ...Object.fromEntries((['moment', 'link', 'picture', 'money', 'number', 'computed'] as const).map((kind) => [kind, [verb('changes')]])),
+  ...Object.fromEntries(
+    (['moment', 'link', 'picture', 'money', 'number', 'computed'] as const).map((kind) => [kind, [verb('changes')]]),
+  ),
 };
 
-function verbsOfAny(field: Pick<Field, 'type'> | undefined, present: Value | undefined, isList: boolean): { usual: Offered[]; more: Offered[] } {
+function verbsOfAny(
+  field: Pick<Field, 'type'> | undefined,
+  present: Value | undefined,
+  isList: boolean,
+): { usual: Offered[]; more: Offered[] } {
   const kind = field?.type.kind;
   if (kind === 'count') return { usual: MEASURES, more: OF_A_NUMBER };
   const rest = [...OF_ANY, ...(isList ? OF_LISTS : [])];

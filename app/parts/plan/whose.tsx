@@ -32,9 +32,13 @@ const WHOSE = {
 
 type Other = keyof typeof WHOSE;
 
-const otherOf = (subject: SubjectDraft | undefined): Other | undefined => (subject?.of === 'item' ? subject.side : subject?.of);
+const otherOf = (subject: SubjectDraft | undefined): Other | undefined =>
+  subject?.of === 'item' ? subject.side : subject?.of;
 
-/** Whose field a condition asks: its own record's, or that of another one, or of another watch. Nothing where there is no other. */
+/**
+ * Whose field a condition asks: its own record's, or that of another one, or of another watch. Nothing where there is
+ * no other.
+ */
 export function Whose({ clause, fields, records, elsewhere, channels, onChange }: WhoseProps) {
   const { subject } = clause;
   const labels = labelsIn(records);
@@ -76,10 +80,22 @@ function Which({ clause: { subject, field }, records, elsewhere, channels, onCha
         />
       );
     case 'sharing':
-      return <SharedLabel said={subject} labels={labelsIn(records)} onChange={(said) => onChange({ subject: { of: 'sharing', ...said } })} />;
+      return (
+        <SharedLabel
+          said={subject}
+          labels={labelsIn(records)}
+          onChange={(said) => onChange({ subject: { of: 'sharing', ...said } })}
+        />
+      );
     case 'item':
       if (subject.side !== 'ours') return null;
-      return <OursAt channel={subject.channel} channels={channels} onChange={(at) => onChange({ subject: { of: 'item', side: 'ours', ...at } })} />;
+      return (
+        <OursAt
+          channel={subject.channel}
+          channels={channels}
+          onChange={(at) => onChange({ subject: { of: 'item', side: 'ours', ...at } })}
+        />
+      );
     case 'watch':
       return <OfWatch subject={subject} field={field} elsewhere={elsewhere} onChange={onChange} />;
     default:
@@ -103,7 +119,11 @@ function begun(of: string, field: string, labels: string[]): Partial<ClauseDraft
     case 'sharing':
       return { subject: { of, label: labels[0] ?? '', where: '', is: '' }, field, verb: 'changes' };
     case 'watch':
-      return { subject: { of, watch: 0, called: '', within: NO_SPAN, mode: 'stepwise', kind: 'text', like: null }, field: '', verb: 'changes' };
+      return {
+        subject: { of, watch: 0, called: '', within: NO_SPAN, mode: 'stepwise', kind: 'text', like: null },
+        field: '',
+        verb: 'changes',
+      };
     default:
       return { subject: undefined, field, verb: 'changes' };
   }
@@ -127,7 +147,16 @@ function OfWatch({ subject, field, elsewhere, onChange }: OfWatchProps) {
     onChange({
       field: known?.key ?? '',
       verb: 'changes',
-      subject: { of: 'watch', watch: chosen?.id ?? 0, called: chosen?.name ?? '', within, mode, kind, like, ...(scale === null ? {} : { scale }) },
+      subject: {
+        of: 'watch',
+        watch: chosen?.id ?? 0,
+        called: chosen?.name ?? '',
+        within,
+        mode,
+        kind,
+        like,
+        ...(scale === null ? {} : { scale }),
+      },
     });
   };
   return (

@@ -43,7 +43,12 @@ async function windowFor(personId: PersonId, now: Instant) {
   const since = looked ?? now - FALLBACK;
   const changes = await changesSince(pool, since, MOST_CHANGES);
   if (changes.length > 0 || looked === null) return { looked, since, quiet: false, changes };
-  return { looked, since: now - FALLBACK, quiet: true, changes: await changesSince(pool, now - FALLBACK, MOST_CHANGES) };
+  return {
+    looked,
+    since: now - FALLBACK,
+    quiet: true,
+    changes: await changesSince(pool, now - FALLBACK, MOST_CHANGES),
+  };
 }
 
 export async function loader({ context }: Route.LoaderArgs) {
@@ -68,7 +73,8 @@ export async function loader({ context }: Route.LoaderArgs) {
     since: window.since,
     quiet: window.quiet,
     stories,
-    leadReadings: lead === undefined || lead.seriesId === null ? [] : await listReadings(pool, [lead.seriesId], now - LEAD_HISTORY),
+    leadReadings:
+      lead === undefined || lead.seriesId === null ? [] : await listReadings(pool, [lead.seriesId], now - LEAD_HISTORY),
     rows: rows.slice(0, MOST_ROWS),
     rowCount: rows.length,
     coverage,
@@ -118,8 +124,11 @@ export default function Briefing({ loaderData }: Route.ComponentProps) {
 type Loaded = Route.ComponentProps['loaderData'];
 
 function sinceWords({ looked, since, quiet }: Loaded, now: Instant, place: { locale: string; zone: string }): string {
-  if (quiet && looked !== null) return `nothing new since ${formatRecent(looked, now, place)}, when you last looked; this is the last week`;
-  return looked === null ? 'the last seven days' : `since ${formatInstant(since, 'moment', place)}, when you last looked`;
+  if (quiet && looked !== null)
+    return `nothing new since ${formatRecent(looked, now, place)}, when you last looked; this is the last week`;
+  return looked === null
+    ? 'the last seven days'
+    : `since ${formatInstant(since, 'moment', place)}, when you last looked`;
 }
 
 function Nothing({ watchCount, coverage }: Loaded) {
@@ -144,7 +153,12 @@ function Stories({ stories, leadReadings }: Loaded) {
   const [lead, ...others] = stories;
   if (lead === undefined) return null;
   return (
-    <div className={`grid gap-x-6 gap-y-5 border-b border-rule pb-4 ${others.length > 0 ? 'md:grid-cols-[minmax(0,2fr)_minmax(0,1fr)]' : ''}`}>
+    <div
+      className={
+        'grid gap-x-6 gap-y-5 border-b border-rule pb-4 ' +
+        `${others.length > 0 ? 'md:grid-cols-[minmax(0,2fr)_minmax(0,1fr)]' : ''}`
+      }
+    >
       <LeadStory story={lead} readings={leadReadings} />
       {others.length === 0 ? null : (
         <div className="flex flex-col divide-y divide-hairline md:border-l md:border-rule md:pl-6">
@@ -165,7 +179,9 @@ function Stories({ stories, leadReadings }: Loaded) {
 
 function LeadStory({ story, readings }: { story: Story; readings: Loaded['leadReadings'] }) {
   const { place, locale, now } = useReader();
-  const points = readings.flatMap(({ firstSeen, value }) => (isMeasure(value) ? [{ at: firstSeen, height: Number(value.amount) }] : []));
+  const points = readings.flatMap(({ firstSeen, value }) =>
+    isMeasure(value) ? [{ at: firstSeen, height: Number(value.amount) }] : [],
+  );
   const limit = limitOf(story.news);
   const first = points[0];
   return (
@@ -192,7 +208,9 @@ function LeadStory({ story, readings }: { story: Story; readings: Loaded['leadRe
           </div>
           <p className="shrink-0 pb-6 text-glance">
             <span className="block font-semibold text-chestnut">{formatValue(story.news.value, locale)} now</span>
-            {limit === null ? null : <span className="block text-third">limit {formatValue(limit, locale)}, dotted</span>}
+            {limit === null ? null : (
+              <span className="block text-third">limit {formatValue(limit, locale)}, dotted</span>
+            )}
           </p>
         </div>
       )}
@@ -262,9 +280,15 @@ function AlsoMoved({ rows, count, first }: { rows: MovedRow[]; count: number; fi
       head: 'Now',
       side: 'right',
       className: 'max-w-44 truncate',
-      cell: (row) => (row.records !== null && row.latest.to.kind === 'absent' ? '' : formatValue(row.latest.to, locale)),
+      cell: (row) =>
+        row.records !== null && row.latest.to.kind === 'absent' ? '' : formatValue(row.latest.to, locale),
     },
-    { head: 'Difference', side: 'right', className: 'whitespace-nowrap', cell: (row) => <NetMove row={row} locale={locale} /> },
+    {
+      head: 'Difference',
+      side: 'right',
+      className: 'whitespace-nowrap',
+      cell: (row) => <NetMove row={row} locale={locale} />,
+    },
     {
       head: 'When',
       side: 'right',
@@ -288,7 +312,10 @@ function NetMove({ row, locale }: { row: MovedRow; locale: string }) {
   if (row.records !== null) return <span className="text-third">◇ {row.records}</span>;
   if (row.returned) return <span className="text-third">returned, {row.moves} moves</span>;
   const back = row.awayMs > 0 && row.latest.to.kind !== 'absent' ? `away ${formatDuration(row.awayMs)}` : null;
-  const net = row.moves === 1 && back === null ? row.latest : compareReadings(row.latest.from, row.latest.to, polarityOf(row.latest));
+  const net =
+    row.moves === 1 && back === null
+      ? row.latest
+      : compareReadings(row.latest.from, row.latest.to, polarityOf(row.latest));
   return (
     <>
       {row.moves > 1 ? <span className="mr-2 text-glance text-third">{row.moves} moves</span> : null}
@@ -306,7 +333,9 @@ function polarityOf(change: BriefingChange) {
 
 function Margin({ trouble, brokenCount, coverage, waiting, looked, since }: Loaded) {
   const { place, now } = useReader();
-  const notReading = trouble.filter(({ link }) => link.name === 'Source' || link.name === 'Value' || link.name === 'Rule');
+  const notReading = trouble.filter(
+    ({ link }) => link.name === 'Source' || link.name === 'Value' || link.name === 'Rule',
+  );
   const nobody = trouble.filter(({ link }) => link.name === 'Report' || link.name === 'Inbox');
   return (
     <aside
@@ -333,8 +362,8 @@ function Margin({ trouble, brokenCount, coverage, waiting, looked, since }: Load
         </Section>
       )}
       <p className="py-4 text-glance text-third">
-        Since {formatRecent(looked === null ? since : Math.min(since, now), now, place)}: {coverage.runs} runs, {coverage.failed} failed;{' '}
-        {coverage.changes} changes, {coverage.told} mails accepted.
+        Since {formatRecent(looked === null ? since : Math.min(since, now), now, place)}: {coverage.runs} runs,{' '}
+        {coverage.failed} failed; {coverage.changes} changes, {coverage.told} mails accepted.
       </p>
     </aside>
   );

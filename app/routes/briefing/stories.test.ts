@@ -58,14 +58,23 @@ function alert(id: number, to: string, more: Partial<BriefingAlert> = {}): Brief
 
 describe('the stories of a briefing', () => {
   it('lead with what is still raised, then with what moved most', () => {
-    const stories = storiesOf([alert(1, '23.00'), alert(2, '12.00'), alert(3, '23.90', { stillRaised: true })], 3, NOW, PLACE);
+    const stories = storiesOf(
+      [alert(1, '23.00'), alert(2, '12.00'), alert(3, '23.90', { stillRaised: true })],
+      3,
+      NOW,
+      PLACE,
+    );
     expect(stories.map((story) => story.id)).toEqual([3, 2, 1]);
     expect(stories[0]?.body).toContain('Raised for 2 h.');
   });
 
   it('tell each series once, by its latest alert, and no more than there is room for', () => {
     const stories = storiesOf(
-      [alert(1, '20.00', { seriesId: numbered<SeriesId>(9) }), alert(2, '12.00', { seriesId: numbered<SeriesId>(9) }), alert(3, '23.00')],
+      [
+        alert(1, '20.00', { seriesId: numbered<SeriesId>(9) }),
+        alert(2, '12.00', { seriesId: numbered<SeriesId>(9) }),
+        alert(3, '23.00'),
+      ],
       5,
       NOW,
       PLACE,
@@ -80,22 +89,42 @@ describe('the stories of a briefing', () => {
     const [silent] = storiesOf([alert(1, '20.00', { report: null })], 1, NOW, PLACE);
     expect(silent?.body).toContain('Nobody was told.');
     const first = alert(1, '20.00');
-    const [atFirst] = storiesOf([{ ...first, news: { ...first.news, lookedBefore: null, previous: null, change: null } }], 1, NOW, PLACE);
+    const [atFirst] = storiesOf(
+      [{ ...first, news: { ...first.news, lookedBefore: null, previous: null, change: null } }],
+      1,
+      NOW,
+      PLACE,
+    );
     expect(atFirst?.body).toContain('It was met at the first look');
   });
 });
 
 describe('what else moved', () => {
   it('is one row a field: the net move, with the number of moves on the way', () => {
-    const rows = movedRows([change(1, '23.00', '21.00'), change(2, '24.00', '23.00'), change(3, '9.00', '8.00', { watchId: numbered<WatchId>(2) })]);
+    const rows = movedRows([
+      change(1, '23.00', '21.00'),
+      change(2, '24.00', '23.00'),
+      change(3, '9.00', '8.00', { watchId: numbered<WatchId>(2) }),
+    ]);
     expect(rows).toHaveLength(2);
-    expect(rows[0]).toMatchObject({ moves: 2, returned: false, changeId: 1, latest: { from: { amount: '24.00' }, to: { amount: '21.00' } } });
+    expect(rows[0]).toMatchObject({
+      moves: 2,
+      returned: false,
+      changeId: 1,
+      latest: { from: { amount: '24.00' }, to: { amount: '21.00' } },
+    });
     expect(rows[1]).toMatchObject({ moves: 1, watchId: numbered(2) });
   });
 
   it('is one row a record, named after it; records that came and went are counted', () => {
-    const [smoker, hive] = [{ id: numbered<RecordId>(1), name: 'Smoker' }, { id: numbered<RecordId>(2), name: 'Hive' }]; // prettier-ignore
-    const rows = movedRows([change(1, '23.00', '21.00', { record: smoker }), change(2, '50.00', '48.00', { record: hive })]);
+    const [smoker, hive] = [
+      { id: numbered<RecordId>(1), name: 'Smoker' },
+      { id: numbered<RecordId>(2), name: 'Hive' },
+    ];
+    const rows = movedRows([
+      change(1, '23.00', '21.00', { record: smoker }),
+      change(2, '50.00', '48.00', { record: hive }),
+    ]);
     expect(rows.map((row) => row.subject)).toEqual(['Smoker', 'Hive']);
     const came = { kind: 'record', from: { kind: 'absent' }, to: { kind: 'text', text: 'New lot' } } as const;
     const went = { kind: 'record', from: { kind: 'text', text: 'Old lot' }, to: { kind: 'absent' } } as const;
@@ -104,13 +133,19 @@ describe('what else moved', () => {
       change(2, '1', '2', { ...came, record: hive }),
       change(3, '1', '2', went),
     ]);
-    expect(row).toMatchObject({ subject: 'Copper smoker', records: '2 appeared, 1 vanished', moves: 3, returned: false });
+    expect(row).toMatchObject({
+      subject: 'Copper smoker',
+      records: '2 appeared, 1 vanished',
+      moves: 3,
+      returned: false,
+    });
   });
 
   it('holds what was away against what was before: an absence is no move', () => {
     const gone = { kind: 'presence', difference: null, percent: null } as const;
     const away = change(2, '24.00', '0', { ...gone, to: { kind: 'absent' } });
-    const back = (amount: string) => change(1, '0', amount, { ...gone, from: { kind: 'absent' }, seenAt: away.seenAt + 2 * HOUR });
+    const back = (amount: string) =>
+      change(1, '0', amount, { ...gone, from: { kind: 'absent' }, seenAt: away.seenAt + 2 * HOUR });
     expect(movedRows([back('24.00'), away])[0]).toMatchObject({ moves: 0, returned: false, awayMs: 2 * HOUR });
     expect(movedRows([back('23.00'), away])[0]).toMatchObject({ moves: 1, returned: false, awayMs: 2 * HOUR });
     expect(movedRows([away])[0]).toMatchObject({ moves: 0, awayMs: 0, latest: { to: { kind: 'absent' } } });

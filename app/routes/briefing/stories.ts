@@ -27,12 +27,19 @@ const WEIGHTS = { high: 500, usual: 0, low: -1000 } as const;
 function weight(alert: BriefingAlert): number {
   const { change } = alert.news;
   const percent = Math.abs(Number(change?.percent ?? 0));
-  return WEIGHTS[alert.news.weight ?? 'usual'] + (alert.stillRaised ? 1000 : 0) + (limitOf(alert.news) === null ? 0 : 100) + percent;
+  return (
+    WEIGHTS[alert.news.weight ?? 'usual'] +
+    (alert.stillRaised ? 1000 : 0) +
+    (limitOf(alert.news) === null ? 0 : 100) +
+    percent
+  );
 }
 
 /** Writes the few alerts that matter most, one a series, the weightiest first. */
 export function storiesOf(alerts: BriefingAlert[], most: number, now: Instant, place: Place): Story[] {
-  const latest = alerts.filter((alert, at) => alert.seriesId === null || alerts.findIndex((other) => other.seriesId === alert.seriesId) === at);
+  const latest = alerts.filter(
+    (alert, at) => alert.seriesId === null || alerts.findIndex((other) => other.seriesId === alert.seriesId) === at,
+  );
   const weighed = [...latest].sort((a, b) => weight(b) - weight(a) || b.news.seenAt - a.news.seenAt);
   return weighed.slice(0, most).map((alert) => ({
     id: alert.id,
@@ -81,13 +88,16 @@ export interface MovedRow {
 }
 
 /**
- * Gathers changes by field of each record, the latest first. A value that left and came back is 'returned'. Records that came
- * and went are one row a watch.
+ * Gathers changes by field of each record, the latest first. A value that left and came back is 'returned'. Records
+ * that came and went are one row a watch.
  */
 export function movedRows(changes: BriefingChange[]): MovedRow[] {
   const groups = new Map<string, BriefingChange[]>();
   for (const change of changes) {
-    const key = change.kind === 'record' ? `${change.watchId} records` : `${change.watchId} ${change.field.key} ${change.record?.id ?? ''}`;
+    const key =
+      change.kind === 'record'
+        ? `${change.watchId} records`
+        : `${change.watchId} ${change.field.key} ${change.record?.id ?? ''}`;
     groups.set(key, [...(groups.get(key) ?? []), change]);
   }
   return [...groups].flatMap(([key, group]) => {
@@ -117,7 +127,8 @@ export function movedRows(changes: BriefingChange[]): MovedRow[] {
 
 /** The net of changes of one field, the latest first. */
 function netOfChanges(group: BriefingChange[], { from, lookedBefore }: BriefingChange): Net | null {
-  const before = from.kind === 'absent' ? { value: null, absentSince: lookedBefore } : { value: from, absentSince: null };
+  const before =
+    from.kind === 'absent' ? { value: null, absentSince: lookedBefore } : { value: from, absentSince: null };
   return netOf(before, group.map(({ seenAt, to }) => ({ at: seenAt, to })).reverse());
 }
 

@@ -7,13 +7,17 @@ import { Button } from '../../ui/button';
 import { Doorway } from '../../ui/doorway';
 import type { Route } from './+types/route';
 
-export const meta: Route.MetaFunction = () => [{ title: 'Confirm your address · Shrike' }, { name: 'robots', content: 'noindex' }];
+export const meta: Route.MetaFunction = () => [
+  { title: 'Confirm your address · Shrike' },
+  { name: 'robots', content: 'noindex' },
+];
 
 /** Whose address a link confirms; or why it leads nowhere, as a sentence. */
 async function openLink(token: string) {
   const { pool, links, clock } = services();
   const said = links.openConfirm(token);
-  if (said === null) return fail('This link is not one of ours, or was cut short on its way. Open it from the mail again.');
+  if (said === null)
+    return fail('This link is not one of ours, or was cut short on its way. Open it from the mail again.');
   if (said.until < clock()) return fail('This link has ended. Whoever asked you can have another one sent.');
   const reader = await findReaderNow(pool, said.person);
   if (reader === null || reader.email !== said.address)
@@ -54,7 +58,8 @@ export default function Confirm({ loaderData: { problem, offer }, actionData }: 
     return (
       <Doorway title="Your address is confirmed">
         <p className="mt-4 text-second" role="status">
-          {offer.hears.length === 0 ? 'No report names you yet.' : 'What was kept back for you is on its way.'} Each mail says how to leave.
+          {offer.hears.length === 0 ? 'No report names you yet.' : 'What was kept back for you is on its way.'} Each
+          mail says how to leave.
         </p>
       </Doorway>
     );

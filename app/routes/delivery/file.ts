@@ -14,7 +14,8 @@ export async function loader({ params, context }: Route.LoaderArgs) {
   const { pool, config, pictures } = services();
   const id = readLongId<DeliveryId>(params.delivery);
   const sent = await findSentMail(pool, id);
-  if (sent === null) throw data('There is no such mail, it has not gone out, or its words were let go.', { status: 404 });
+  if (sent === null)
+    throw data('There is no such mail, it has not gone out, or its words were let go.', { status: 404 });
   const mail = await illustrated(pictures, sent.mail);
   return new Response(new Uint8Array(await mailFile(config.mailFrom, mail, sent.sentAt)), {
     headers: {

@@ -130,7 +130,9 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
                     {formatRecent(attempt.startedAt, now, place)}
                   </span>{' '}
                   {attempt.outcome ?? 'under way'}
-                  {attempt.response === null ? null : <span className="block text-glance break-words text-second">“{attempt.response.trim()}”</span>}
+                  {attempt.response === null ? null : (
+                    <span className="block text-glance break-words text-second">“{attempt.response.trim()}”</span>
+                  )}
                 </li>
               ))}
             </ol>
@@ -176,7 +178,10 @@ function Covered({ delivery }: { delivery: Route.ComponentProps['loaderData']['d
 }
 
 /** What of it was raised, and why, each with the way to its trail and its rule. */
-function WhyItWasSent({ tells, tellsMore }: Pick<Route.ComponentProps['loaderData']['delivery'], 'tells' | 'tellsMore'>) {
+function WhyItWasSent({
+  tells,
+  tellsMore,
+}: Pick<Route.ComponentProps['loaderData']['delivery'], 'tells' | 'tellsMore'>) {
   const { place } = useReader();
   if (tells.length === 0) return null;
   return (
@@ -185,7 +190,9 @@ function WhyItWasSent({ tells, tellsMore }: Pick<Route.ComponentProps['loaderDat
         {tells.map(({ alert, watch, rule, live, change, news, reason }) => (
           <li key={alert} className="cell">
             <span className="font-medium">{describeAsked(news, place.locale)}</span>
-            {news.told?.what === 'escalation' ? <span className="block text-second">nobody had taken it on</span> : null}
+            {news.told?.what === 'escalation' ? (
+              <span className="block text-second">nobody had taken it on</span>
+            ) : null}
             {reason === null ? null : <span className="block text-second">{describeReason(reason, place)}</span>}
             <span className="flex gap-3 text-glance">
               {change === null ? null : (
@@ -208,11 +215,16 @@ function WhyItWasSent({ tells, tellsMore }: Pick<Route.ComponentProps['loaderDat
 }
 
 /** Why a delivery has no words: it gathers still, or they were let go. */
-function NoWords({ delivery: { state, person } }: { delivery: Pick<Route.ComponentProps['loaderData']['delivery'], 'state' | 'person'> }) {
+function NoWords({
+  delivery: { state, person },
+}: {
+  delivery: Pick<Route.ComponentProps['loaderData']['delivery'], 'state' | 'person'>;
+}) {
   if (state === 'kept back')
     return (
       <p className="text-second">
-        It has no words yet: what it gathers becomes one mail when it may go to {person}. Each of its editions is read on the right.
+        It has no words yet: what it gathers becomes one mail when it may go to {person}. Each of its editions is read
+        on the right.
       </p>
     );
   return (

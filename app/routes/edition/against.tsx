@@ -10,7 +10,8 @@ import { useReader } from '../shell/reader';
 export function AgainstBefore({ before, now, rows }: { before: number | null; now: number; rows: Against[] }) {
   const { locale } = useReader();
   if (before === null) return <p className="py-4 text-second">There is none before it to hold it against.</p>;
-  const told = (row: Row | null) => (row === null ? <span className="text-third">–</span> : <Told row={row} locale={locale} />);
+  const told = (row: Row | null) =>
+    row === null ? <span className="text-third">–</span> : <Told row={row} locale={locale} />;
   const columns: Column<Against>[] = [
     { head: 'What', cell: ({ now: own, before: then }) => <Name row={own ?? then} /> },
     { head: `Edition ${before}`, side: 'right', cell: ({ before: then }) => told(then) },
@@ -41,7 +42,9 @@ function Name({ row }: { row: Row | null }) {
 
 function Told({ row, locale }: { row: Row; locale: string }) {
   const { was, now } = row;
-  const [from, to] = [was, now].map((value) => (value === null || value.kind === 'absent' ? '' : formatValue(value, locale).slice(0, LONGEST)));
+  const [from, to] = [was, now].map((value) =>
+    value === null || value.kind === 'absent' ? '' : formatValue(value, locale).slice(0, LONGEST),
+  );
   return (
     <>
       <span className="text-third">{from}</span> {to}

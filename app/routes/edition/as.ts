@@ -22,7 +22,8 @@ type Form = keyof typeof TYPES;
 export async function loader({ params, context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'report' });
   const form = params.form as Form;
-  if (!Object.hasOwn(TYPES, params.form)) throw data('An edition can be had as CSV, XLSX, JSON, HTML or plain text.', { status: 404 });
+  if (!Object.hasOwn(TYPES, params.form))
+    throw data('An edition can be had as CSV, XLSX, JSON, HTML or plain text.', { status: 404 });
   const edition = await findEdition(services().pool, readLongId<EditionId>(params.edition));
   if (edition === null) throw data('There is no such edition.', { status: 404 });
   return new Response(await bodyOf(form, edition, { ...person, place: placeOf(person) }), {
@@ -36,7 +37,11 @@ export async function loader({ params, context }: Route.LoaderArgs) {
 
 const isData = (form: Form): form is FileForm => FILE_FORMS.some((each) => each === form);
 
-async function bodyOf(form: Form, edition: EditionNow, reader: { name: string; place: Place }): Promise<string | Uint8Array<ArrayBuffer>> {
+async function bodyOf(
+  form: Form,
+  edition: EditionNow,
+  reader: { name: string; place: Place },
+): Promise<string | Uint8Array<ArrayBuffer>> {
   if (!isData(form)) {
     const mail = editionMail(edition, reader);
     return form === 'html' ? services().pictures.pageOf(mail.html) : mail.text;
@@ -50,6 +55,13 @@ async function bodyOf(form: Form, edition: EditionNow, reader: { name: string; p
 async function fileNow(pool: Db, form: FileForm, edition: EditionNow): Promise<Buffer> {
   const { report, document, order, name, number } = edition;
   const span = spanOf(edition);
-  const rows = document === null ? rowsAtOnce(edition) : editionRows(await linesIn(pool, report, order, span, document.share));
-  return editionFile(form, rows, { report: name, edition: number, from: span.from, until: span.until, present: document?.present });
+  const rows =
+    document === null ? rowsAtOnce(edition) : editionRows(await linesIn(pool, report, order, span, document.share));
+  return editionFile(form, rows, {
+    report: name,
+    edition: number,
+    from: span.from,
+    until: span.until,
+    present: document?.present,
+  });
 }

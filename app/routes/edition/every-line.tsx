@@ -14,7 +14,13 @@ export function EveryLine({ lines: { rows, page, size, count, gone } }: { lines:
   const columns: Column<LineRow>[] = [
     { head: 'What', cell: (row) => <Name row={row} /> },
     { head: 'How it moved', cell: (row) => <Moves row={row} /> },
-    { head: 'Seen', side: 'right', wide: true, className: 'whitespace-nowrap text-third', cell: ({ at }) => formatInstant(at, 'moment', place) },
+    {
+      head: 'Seen',
+      side: 'right',
+      wide: true,
+      className: 'whitespace-nowrap text-third',
+      cell: ({ at }) => formatInstant(at, 'moment', place),
+    },
   ];
   return (
     <>

@@ -34,19 +34,50 @@ export interface LinesPage {
 }
 
 /** The stretch that an edition covers. */
-export const spanOf = ({ fromSeq, toSeq, fromAt, madeAt }: EditionNow): Span => ({ fromSeq, toSeq, from: fromAt ?? madeAt, until: madeAt });
+export const spanOf = ({ fromSeq, toSeq, fromAt, madeAt }: EditionNow): Span => ({
+  fromSeq,
+  toSeq,
+  from: fromAt ?? madeAt,
+  until: madeAt,
+});
 
-/** A page of every line that an edition's stretch holds, also those that its mails have no room for; past the last page the last. */
+/**
+ * A page of every line that an edition's stretch holds, also those that its mails have no room for; past the last page
+ * the last.
+ */
 export async function pageOfLines(edition: EditionNow, page: number, place: Place): Promise<LinesPage> {
   const { report, order, madeAt, document } = edition;
   const all = await orderedLinesIn(services().pool, report, order, spanOf(edition), document?.share ?? null);
   const shown = Math.min(page, Math.max(0, Math.ceil(all.length / SIZE) - 1));
   const from = shown * SIZE;
-  const rows = all.slice(from, from + SIZE).map(({ group, line }, at) => rowOf(line, groupWords(group), from + at, madeAt, place));
-  return { rows, page: shown, size: SIZE, count: all.length, gone: all.length === 0 && (document?.counts.lines ?? 0) > 0 };
+  const rows = all
+    .slice(from, from + SIZE)
+    .map(({ group, line }, at) => rowOf(line, groupWords(group), from + at, madeAt, place));
+  return {
+    rows,
+    page: shown,
+    size: SIZE,
+    count: all.length,
+    gone: all.length === 0 && (document?.counts.lines ?? 0) > 0,
+  };
 }
 
-function rowOf({ record, kind, fields, at }: Line, group: string, key: number, until: Instant, { locale }: Place): LineRow {
+function rowOf(
+  { record, kind, fields, at }: Line,
+  group: string,
+  key: number,
+  until: Instant,
+  { locale }: Place,
+): LineRow {
   const said = fields.map(({ field, net }) => ({ label: field.label, said: describeNet(net, locale, until) }));
-  return { key, group, watch: record.watch, name: record.name, site: record.site.name, kind: lineWords(kind), fields: said, at };
+  return {
+    key,
+    group,
+    watch: record.watch,
+    name: record.name,
+    site: record.site.name,
+    kind: lineWords(kind),
+    fields: said,
+    at,
+  };
 }

@@ -27,7 +27,9 @@ import { editionMail } from '../../parts/edition-mail.server';
 const EVERY_MS = 2_000;
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [
-  { title: `${loaderData === undefined ? 'An edition' : `${loaderData.edition.name}, edition ${loaderData.edition.number}`} · Shrike` },
+  {
+    title: `${loaderData === undefined ? 'An edition' : `${loaderData.edition.name}, edition ${loaderData.edition.number}`} · Shrike`,
+  },
 ];
 
 export async function loader({ params, request, context }: Route.LoaderArgs) {
@@ -37,7 +39,10 @@ export async function loader({ params, request, context }: Route.LoaderArgs) {
   const { document, order: _, fromSeq: __, toSeq: ___, alerts: ____, notices: _____, ...edition } = found;
   const asked = new URL(request.url).searchParams;
   const against = document !== null && asked.has('against') ? await heldAgainstBefore(found.id, document) : null;
-  const lines = document !== null && asked.has('lines') ? await pageOfLines(found, readNumber(asked.get('page')), placeOf(person)) : null;
+  const lines =
+    document !== null && asked.has('lines')
+      ? await pageOfLines(found, readNumber(asked.get('page')), placeOf(person))
+      : null;
   return {
     against,
     lines,
@@ -45,19 +50,26 @@ export async function loader({ params, request, context }: Route.LoaderArgs) {
     isTable: document !== null,
     part: shareWords(document?.share ?? null),
     // Only what is shown is written and drawn.
-    html: against === null && lines === null ? await services().pictures.pageOf(editionMail(found, { ...person, place: placeOf(person) }).html) : '',
+    html:
+      against === null && lines === null
+        ? await services().pictures.pageOf(editionMail(found, { ...person, place: placeOf(person) }).html)
+        : '',
   };
 }
 
 /** The edition against the one before, of the same part; null where there is none. */
 async function heldAgainstBefore(id: EditionId, document: EditionDocument) {
   const before = await editionBefore(services().pool, id);
-  return before === null ? { number: null, rows: [] } : { number: before.number, rows: heldAgainst(before.document, document) };
+  return before === null
+    ? { number: null, rows: [] }
+    : { number: before.number, rows: heldAgainst(before.document, document) };
 }
 
 const FORMS = [...FILE_FORMS, 'html', 'txt'] as const;
 
-export default function Edition({ loaderData: { edition, isTable, part, html, against, lines } }: Route.ComponentProps) {
+export default function Edition({
+  loaderData: { edition, isTable, part, html, against, lines },
+}: Route.ComponentProps) {
   // What an edition tells does not move any more.
   useLive(lines === null ? ['outbox'] : [], EVERY_MS);
   const { place } = useReader();
@@ -148,7 +160,9 @@ export default function Edition({ loaderData: { edition, isTable, part, html, ag
               ))}
             </p>
             {isTable ? (
-              <p className="mt-1 text-glance text-third">CSV, XLSX and JSON hold every line, also those that the mail has no room for.</p>
+              <p className="mt-1 text-glance text-third">
+                CSV, XLSX and JSON hold every line, also those that the mail has no room for.
+              </p>
             ) : null}
           </Section>
         </div>

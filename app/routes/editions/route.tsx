@@ -28,7 +28,9 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   asks(context, 'see', { kind: 'report' });
   const { pool } = services();
   const asked = new URL(request.url).searchParams;
-  const words = soundText(asked.get('words') ?? '').trim().slice(0, LONGEST_WORDS); // prettier-ignore
+  const words = soundText(asked.get('words') ?? '')
+    .trim()
+    .slice(0, LONGEST_WORDS);
   const report = readId<ReportId>(asked.get('report'));
   const id = readLongId<EditionId>(asked.get('id'));
   const after = id === 0 ? null : { id, madeAt: readInstant(asked.get('before')) };
@@ -44,7 +46,9 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   };
 }
 
-export default function Editions({ loaderData: { editions, words, report, reports, begun, next } }: Route.ComponentProps) {
+export default function Editions({
+  loaderData: { editions, words, report, reports, begun, next },
+}: Route.ComponentProps) {
   const { place, now } = useReader();
   const asked = { ...(words === '' ? {} : { words }), ...(report === '' ? {} : { report }) };
   const to = (more: Record<string, string>) => `?${new URLSearchParams({ ...asked, ...more }).toString()}`;
@@ -58,9 +62,25 @@ export default function Editions({ loaderData: { editions, words, report, report
         </Link>
       ),
     },
-    { head: 'Lines', side: 'right', className: 'text-second', cell: ({ lines }) => (lines === null ? 'at once' : countOf(lines, 'line')) },
-    { head: 'Sent', side: 'right', wide: true, className: 'text-second', cell: ({ sent, deliveries }) => `${sent} of ${deliveries}` },
-    { head: 'Made', side: 'right', className: 'whitespace-nowrap text-second', cell: ({ madeAt }) => formatRecent(madeAt, now, place) },
+    {
+      head: 'Lines',
+      side: 'right',
+      className: 'text-second',
+      cell: ({ lines }) => (lines === null ? 'at once' : countOf(lines, 'line')),
+    },
+    {
+      head: 'Sent',
+      side: 'right',
+      wide: true,
+      className: 'text-second',
+      cell: ({ sent, deliveries }) => `${sent} of ${deliveries}`,
+    },
+    {
+      head: 'Made',
+      side: 'right',
+      className: 'whitespace-nowrap text-second',
+      cell: ({ madeAt }) => formatRecent(madeAt, now, place),
+    },
   ];
   return (
     <>
@@ -69,23 +89,38 @@ export default function Editions({ loaderData: { editions, words, report, report
         <h1 className="sr-only">Editions</h1>
       </PageHead>
       <Form method="get" className="flex flex-wrap items-end gap-x-5 gap-y-2 pt-3" key={to({})}>
-        <TextField className="w-64" label="With these words in its mail" name="words" maxLength={LONGEST_WORDS} defaultValue={words} />
+        <TextField
+          className="w-64"
+          label="With these words in its mail"
+          name="words"
+          maxLength={LONGEST_WORDS}
+          defaultValue={words}
+        />
         <SelectField
           label="Of the report"
           name="report"
           defaultValue={report}
-          options={[{ value: '', label: 'all of them' }, ...reports.map(({ id, name }) => ({ value: String(id), label: name }))]}
+          options={[
+            { value: '', label: 'all of them' },
+            ...reports.map(({ id, name }) => ({ value: String(id), label: name })),
+          ]}
         />
         <Button type="submit">Look</Button>
       </Form>
       {editions.length === 0 ? (
         <p className="py-6 text-second">
-          {words === '' && report === '' ? 'No edition was made yet.' : 'No edition is of this sort; words are looked for in the latest 1,000.'}
+          {words === '' && report === ''
+            ? 'No edition was made yet.'
+            : 'No edition is of this sort; words are looked for in the latest 1,000.'}
         </p>
       ) : (
         <>
           <Table name="editions" className="pt-2" columns={columns} rows={editions} keyOf={({ id }) => id} />
-          <Onward first={begun ? to({}) : null} next={next === null ? null : to({ before: String(next.madeAt), id: String(next.id) })} size={PAGE} />
+          <Onward
+            first={begun ? to({}) : null}
+            next={next === null ? null : to({ before: String(next.madeAt), id: String(next.id) })}
+            size={PAGE}
+          />
         </>
       )}
     </>

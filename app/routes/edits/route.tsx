@@ -21,7 +21,12 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   const before = readLongId<EditId>(new URL(request.url).searchParams.get('before')) || null;
   const found = await listEdits(services().pool, { of: null, before, most: PAGE + 1 });
   const edits = found.slice(0, PAGE);
-  return { edits, begun: before !== null, next: found.length > PAGE ? (edits.at(-1)?.id ?? null) : null, me: person.id };
+  return {
+    edits,
+    begun: before !== null,
+    next: found.length > PAGE ? (edits.at(-1)?.id ?? null) : null,
+    me: person.id,
+  };
 }
 
 const PAGES = { item: '/items', watch: '/watches', stencil: '/stencils' } as const;
@@ -30,7 +35,11 @@ export default function Edits({ loaderData }: Route.ComponentProps) {
   const { edits, begun, next, me } = loaderData;
   const { place } = useReader();
   const columns: Column<EditNow>[] = [
-    { head: 'When', className: 'text-glance whitespace-nowrap text-third align-top', cell: ({ at }) => formatInstant(at, 'moment', place) },
+    {
+      head: 'When',
+      className: 'text-glance whitespace-nowrap text-third align-top',
+      cell: ({ at }) => formatInstant(at, 'moment', place),
+    },
     { head: 'Who', className: 'whitespace-nowrap align-top', cell: ({ by }) => by },
     {
       head: 'What',
@@ -53,7 +62,9 @@ export default function Edits({ loaderData }: Route.ComponentProps) {
               {each}
             </span>
           ))}
-          {more === 0 ? null : <span className="block text-third">and the like of {more === 1 ? 'one other' : `${more} others`}</span>}
+          {more === 0 ? null : (
+            <span className="block text-third">and the like of {more === 1 ? 'one other' : `${more} others`}</span>
+          )}
         </span>
       ),
     },
@@ -71,7 +82,9 @@ export default function Edits({ loaderData }: Route.ComponentProps) {
         <span className="text-glance text-third">who changed what, and when</span>
       </PageHead>
       {edits.length === 0 ? (
-        <Empty title="Nothing was changed yet">Whatever anybody changes of watches, rules and items is written down here.</Empty>
+        <Empty title="Nothing was changed yet">
+          Whatever anybody changes of watches, rules and items is written down here.
+        </Empty>
       ) : (
         <>
           <Table name="edits" className="pt-2" columns={columns} rows={edits} keyOf={({ id }) => id} />
@@ -86,7 +99,8 @@ export default function Edits({ loaderData }: Route.ComponentProps) {
 function Undo({ edit, mine }: { edit: EditNow; mine: boolean }) {
   const fetcher = useFetcher<BulkAnswer>();
   // A stencil says what it says from now on: it is said otherwise again, and not undone.
-  if (!mine || edit.undone || edit.kind === 'stencil') return edit.undone ? <span className="text-glance text-third">undone</span> : null;
+  if (!mine || edit.undone || edit.kind === 'stencil')
+    return edit.undone ? <span className="text-glance text-third">undone</span> : null;
   const of = edit.kind === 'watch' ? '/together' : '/items';
   return (
     <>
@@ -95,7 +109,9 @@ function Undo({ edit, mine }: { edit: EditNow; mine: boolean }) {
         className="link"
         disabled={fetcher.state !== 'idle'}
         aria-label={`Undo what was done to ${edit.name}`}
-        onClick={() => void fetcher.submit({ intent: 'undo', batch: String(edit.batch) }, { method: 'post', action: of })}
+        onClick={() =>
+          void fetcher.submit({ intent: 'undo', batch: String(edit.batch) }, { method: 'post', action: of })
+        }
       >
         Undo
       </button>

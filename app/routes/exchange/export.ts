@@ -15,10 +15,15 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   asks(context, 'see', { kind: 'watch' });
   const { pool, clock } = services();
   const asked = new URL(request.url).searchParams;
-  const ids = asked.getAll('watch').slice(0, MOST + 1).map((id) => readId<WatchId>(id)); // prettier-ignore
+  const ids = asked
+    .getAll('watch')
+    .slice(0, MOST + 1)
+    .map((id) => readId<WatchId>(id));
   const watches = await writtenWatches(pool, ids.length === 0 ? null : ids, MOST + 1);
   if (watches.length > MOST)
-    throw data(`A document holds at most ${MOST} watches: choose fewer of them in the list, and export those.`, { status: 413 });
+    throw data(`A document holds at most ${MOST} watches: choose fewer of them in the list, and export those.`, {
+      status: 413,
+    });
   const document = writeExchange(watches, await namesHere(pool), clock());
   const isCsv = asked.get('as') === 'csv';
   return new Response(isCsv ? writeExchangeCsv(document) : `${JSON.stringify(document, null, 2)}\n`, {

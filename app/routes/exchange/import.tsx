@@ -47,7 +47,10 @@ type AnyDb = Parameters<typeof exchangeHere>[0];
 
 /** What each watch of a document would do; one at an address that cannot be fetched is refused. */
 async function linesOf(db: AnyDb, { document }: ReadDocument, locale: string): Promise<ExchangeLine[]> {
-  const watches = document.watches.map((watch) => ({ ...watch, address: webAddress(watch.address)?.href ?? watch.address }));
+  const watches = document.watches.map((watch) => ({
+    ...watch,
+    address: webAddress(watch.address)?.href ?? watch.address,
+  }));
   return readExchange({ ...document, watches }, await exchangeHere(db, watches, locale)).map((line) => {
     if (line.does !== 'adds' || line.plan === null) return line;
     const problem = addressProblem(line.plan.way, line.plan.address);
@@ -57,13 +60,17 @@ async function linesOf(db: AnyDb, { document }: ReadDocument, locale: string): P
 
 function addressProblem(way: string, address: string): string | null {
   if (way === 'posted') return 'What another program posts to needs an address of its own here: set it up anew.';
-  return webAddress(address) === null ? 'Its address is none that can be fetched: it has to begin with https:// or http://.' : null;
+  return webAddress(address) === null
+    ? 'Its address is none that can be fetched: it has to begin with https:// or http://.'
+    : null;
 }
 
 /** Those that have a shape with those that have none, each under its own line. */
 function allLines({ refused }: ReadDocument, lines: ExchangeLine[]) {
   const without = new Set(refused.map(({ line }) => line));
-  const numbers = Array.from({ length: lines.length + refused.length }, (_, at) => at + 1).filter((line) => !without.has(line));
+  const numbers = Array.from({ length: lines.length + refused.length }, (_, at) => at + 1).filter(
+    (line) => !without.has(line),
+  );
   return [
     ...lines.map((line, at) => ({ ...line, line: numbers[at] ?? line.line })),
     ...refused.map(({ line, name, said }) => ({ line, name, does: 'refused' as const, said: [said] })),
@@ -79,10 +86,16 @@ export default function ImportWatches({ actionData }: Route.ComponentProps) {
           <h1 className="inline">import</h1>
         </Where>
       </PageHead>
-      <ImportForm head="Watch" accept=".json,.csv,application/json,text/csv" tried={actionData ?? undefined} locale={locale}>
+      <ImportForm
+        head="Watch"
+        accept=".json,.csv,application/json,text/csv"
+        tried={actionData ?? undefined}
+        locale={locale}
+      >
         <p>
-          A document of watches with their rules, as JSON or as CSV, as it is exported here. A watch is known by its number, or its name, at its
-          address: it is changed where it is there, and added where it is not. People are known by their address, lists and channels by their name.
+          A document of watches with their rules, as JSON or as CSV, as it is exported here. A watch is known by its
+          number, or its name, at its address: it is changed where it is there, and added where it is not. People are
+          known by their address, lists and channels by their name.
         </p>
       </ImportForm>
     </>

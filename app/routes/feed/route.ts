@@ -13,13 +13,17 @@ const LONGEST_SUMMARY = 400;
 /** Of HTML in all: the editions beyond are named, and read where they lead. */
 const MOST_HTML = 2_000_000;
 
-/** The latest editions of a report as a feed; programs that read feeds do not sign in, and its address says what they may read. */
+/**
+ * The latest editions of a report as a feed; programs that read feeds do not sign in, and its address says what they
+ * may read.
+ */
 export async function loader({ params }: Route.LoaderArgs) {
   const { pool, links, config } = services();
   const id = links.openFeed(params.token);
   const report = id === null ? null : await findReport(pool, id);
   const owner = report === null ? null : await findPersonById(pool, report.ownerId);
-  if (report === null || owner === null) return new Response('This address is of no feed, or of a report that has ended.', { status: 404 });
+  if (report === null || owner === null)
+    return new Response('This address is of no feed, or of a report that has ended.', { status: 404 });
   const reader = { name: owner.name, place: placeOf(owner) };
   const tag = (what: string) => `tag:${config.mailDomain},2026:${what}`;
   let room = MOST_HTML;
@@ -44,8 +48,11 @@ export async function loader({ params }: Route.LoaderArgs) {
     updated: entries[0]?.updated ?? report.madeAt,
     entries,
   });
-  return new Response(feed, { headers: { 'content-type': 'application/atom+xml; charset=utf-8', 'cache-control': 'private, max-age=60' } });
+  return new Response(feed, {
+    headers: { 'content-type': 'application/atom+xml; charset=utf-8', 'cache-control': 'private, max-age=60' },
+  });
 }
 
 /** What stands in the body of a page of ours. */
-const bodyOf = (html: string): string => html.slice(html.indexOf('>', html.indexOf('<body')) + 1, html.lastIndexOf('</body>'));
+const bodyOf = (html: string): string =>
+  html.slice(html.indexOf('>', html.indexOf('<body')) + 1, html.lastIndexOf('</body>'));

@@ -45,7 +45,10 @@ export async function action({ request }: Route.ActionArgs) {
   const fault = passwordFault(password);
   if (error !== undefined || fault !== null) {
     const wrong = (error?.details ?? []).map(({ path }) => String(path[0]) as keyof typeof PROBLEMS);
-    const problems: Problems = { ...Object.fromEntries(wrong.map((field) => [field, PROBLEMS[field]])), password: fault ?? undefined };
+    const problems: Problems = {
+      ...Object.fromEntries(wrong.map((field) => [field, PROBLEMS[field]])),
+      password: fault ?? undefined,
+    };
     return data({ problems, ...given }, { status: 400 });
   }
   const { pool, clock } = services();
@@ -61,7 +64,9 @@ export default function FirstOwnerPage({ loaderData, actionData }: Route.Compone
   const problems: Problems = busy ? {} : (actionData?.problems ?? {});
   return (
     <Doorway title="Nobody owns this Shrike yet">
-      <p className="mt-3 text-second">Whoever fills this in first does: she may sign in, set up watches and say who hears of what.</p>
+      <p className="mt-3 text-second">
+        Whoever fills this in first does: she may sign in, set up watches and say who hears of what.
+      </p>
       <Form method="post" className="mt-6 flex flex-col gap-5">
         <TextField
           label="Your name"

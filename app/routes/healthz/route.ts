@@ -11,8 +11,15 @@ const lostOf = ({ count, lastAt, lastReason }: LostConnections) => ({
 export async function loader() {
   const { pool, lost, clock } = services();
   const pulse = await readPulse(pool, clock()).catch(() => null);
-  const state = { web: 'ok', database: pulse === null ? 'unreachable' : 'ok', worker: pulse !== null && pulse.workers > 0 ? 'ok' : 'not seen' };
+  const state = {
+    web: 'ok',
+    database: pulse === null ? 'unreachable' : 'ok',
+    worker: pulse !== null && pulse.workers > 0 ? 'ok' : 'not seen',
+  };
   const well = state.database === 'ok' && state.worker === 'ok';
   const connectionsLost = { web: lostOf(lost), workers: pulse?.lost ?? null };
-  return Response.json({ ...state, workers: pulse?.workers ?? 0, overdue: pulse?.overdue ?? null, connectionsLost }, { status: well ? 200 : 503 });
+  return Response.json(
+    { ...state, workers: pulse?.workers ?? 0, overdue: pulse?.overdue ?? null, connectionsLost },
+    { status: well ? 200 : 503 },
+  );
 }

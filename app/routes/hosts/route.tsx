@@ -75,7 +75,11 @@ export default function Hosts({ loaderData }: Route.ComponentProps) {
       ) : (
         <>
           <Table name="hosts" className="relative pt-2" columns={COLUMNS} rows={hosts} keyOf={({ name }) => name} />
-          <Onward first={begun ? '/hosts' : null} next={next === null ? null : `?${new URLSearchParams({ after: next }).toString()}`} size={PAGE} />
+          <Onward
+            first={begun ? '/hosts' : null}
+            next={next === null ? null : `?${new URLSearchParams({ after: next }).toString()}`}
+            size={PAGE}
+          />
         </>
       )}
     </>
@@ -86,7 +90,12 @@ const COLUMNS: Column<HostNow>[] = [
   { head: 'Host', className: 'font-medium', cell: ({ name }) => name },
   { head: 'Watches', side: 'right', wide: true, cell: ({ watches }) => watches },
   { head: 'At once', side: 'right', wide: true, cell: ({ pauseMs, mostAtOnce }) => (pauseMs > 0 ? 1 : mostAtOnce) },
-  { head: 'Pause between', side: 'right', wide: true, cell: ({ pauseMs }) => (pauseMs === 0 ? '–' : formatDuration(pauseMs)) },
+  {
+    head: 'Pause between',
+    side: 'right',
+    wide: true,
+    cell: ({ pauseMs }) => (pauseMs === 0 ? '–' : formatDuration(pauseMs)),
+  },
   {
     head: 'Robots rules',
     wide: true,
@@ -108,7 +117,12 @@ function Deeds({ host }: { host: HostNow }) {
     <span data-host={host.name}>
       <Form method="post" navigate={false} className="inline">
         <input type="hidden" name="host" value={host.name} />
-        <button name="intent" value={paused ? 'start' : 'pause'} className="link mr-4" aria-label={`${paused ? 'Start' : 'Pause'} ${host.name}`}>
+        <button
+          name="intent"
+          value={paused ? 'start' : 'pause'}
+          className="link mr-4"
+          aria-label={`${paused ? 'Start' : 'Pause'} ${host.name}`}
+        >
           {paused ? 'Start' : 'Pause'}
         </button>
       </Form>
@@ -130,8 +144,12 @@ function Standing({ host }: { host: HostNow }) {
   const { place, now } = useReader();
   return (
     <>
-      {host.pausedAt !== null ? <p className="font-semibold">paused as a whole since {formatRecent(host.pausedAt, now, place)}</p> : null}
-      {host.nextAt !== null && host.nextAt > now ? <p>asked us to wait, until {formatRecent(host.nextAt, now, place)}</p> : null}
+      {host.pausedAt !== null ? (
+        <p className="font-semibold">paused as a whole since {formatRecent(host.pausedAt, now, place)}</p>
+      ) : null}
+      {host.nextAt !== null && host.nextAt > now ? (
+        <p>asked us to wait, until {formatRecent(host.nextAt, now, place)}</p>
+      ) : null}
       {host.looksADay === null ? null : <Looks looksADay={host.looksADay} looks={host.looks} until={host.looksUntil} />}
       {host.failing > 0 ? (
         <p className="text-chestnut">
@@ -139,7 +157,9 @@ function Standing({ host }: { host: HostNow }) {
         </p>
       ) : null}
       <Certificate host={host} />
-      {host.pausedAt === null && host.failing === 0 && host.refusedCertificate === null ? <span className="text-third">answers</span> : null}
+      {host.pausedAt === null && host.failing === 0 && host.refusedCertificate === null ? (
+        <span className="text-third">answers</span>
+      ) : null}
     </>
   );
 }
@@ -159,11 +179,14 @@ function Looks({ looksADay, looks, until }: { looksADay: number; looks: number; 
   );
 }
 
-/** A certificate that no authority vouches for may be trusted by its fingerprint: that one, on this host, and no other. */
+/**
+ * A certificate that no authority vouches for may be trusted by its fingerprint: that one, on this host, and no other.
+ */
 function Certificate({ host }: { host: HostNow }) {
   const { submit } = useFetcher();
   const [asking, setAsking] = useState(false);
-  const send = (intent: string) => void submit({ intent, host: host.name, fingerprint: host.refusedCertificate ?? '' }, { method: 'post' });
+  const send = (intent: string) =>
+    void submit({ intent, host: host.name, fingerprint: host.refusedCertificate ?? '' }, { method: 'post' });
   return (
     <>
       {host.trustedCertificate === null ? null : (
@@ -208,7 +231,14 @@ function Settings({ host }: { host: HostNow }) {
       <h2 className="mb-2 font-serif text-head font-medium">How {host.name} is asked</h2>
       <input type="hidden" name="host" value={host.name} />
       <input type="hidden" name="robots" value={robots ? 'heeded' : 'not'} />
-      <TextField label="At most at once" name="mostAtOnce" type="number" min={1} max={50} defaultValue={host.mostAtOnce} />
+      <TextField
+        label="At most at once"
+        name="mostAtOnce"
+        type="number"
+        min={1}
+        max={50}
+        defaultValue={host.mostAtOnce}
+      />
       <TextField
         label="Pause after each request, in seconds"
         name="pause"

@@ -12,9 +12,15 @@ const schema = Joi.object<{ mostAtOnce: number; pause: number; looksADay: number
 
 /** What was said of a host in a form; the error is a sentence. */
 export function readHostSettings(form: FormData): Result<HostSettings, string> {
-  const read = schema.validate({ mostAtOnce: form.get('mostAtOnce'), pause: form.get('pause'), looksADay: form.get('looksADay') ?? '' });
+  const read = schema.validate({
+    mostAtOnce: form.get('mostAtOnce'),
+    pause: form.get('pause'),
+    looksADay: form.get('looksADay') ?? '',
+  });
   if (read.error !== undefined)
-    return fail('Between 1 and 50 at once, a pause of at most an hour, and from 1 to 1,000,000 looks a day, or none said.');
+    return fail(
+      'Between 1 and 50 at once, a pause of at most an hour, and from 1 to 1,000,000 looks a day, or none said.',
+    );
   const { value } = read;
   return ok({
     mostAtOnce: value.mostAtOnce,

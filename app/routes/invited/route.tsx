@@ -12,12 +12,18 @@ import { Doorway } from '../../ui/doorway';
 import { TextField } from '../../ui/field';
 import type { Route } from './+types/route';
 
-export const meta: Route.MetaFunction = () => [{ title: 'You are invited · Shrike' }, { name: 'robots', content: 'noindex' }];
+export const meta: Route.MetaFunction = () => [
+  { title: 'You are invited · Shrike' },
+  { name: 'robots', content: 'noindex' },
+];
 
 const NOT_INVITED: Record<NotInvited, string> = {
   'not ours': 'This link is not one of ours, or was cut short on its way. Open it from the mail again.',
-  'other address': 'This invitation was for another address than the one that Shrike would write to now. Ask for another one.',
-  used: 'This invitation was used already: sign in with the address that it came to, and the password that was chosen then.',
+  'other address':
+    'This invitation was for another address than the one that Shrike would write to now. Ask for another one.',
+  used:
+    'This invitation was used already: sign in with the address that it came to, and the password that was chosen ' +
+    'then.',
   ended: 'This invitation has ended. Whoever invited you can send another one.',
   'taken back': 'This invitation does not stand any more. If another mail came after it, the link in that one counts.',
 };
@@ -69,7 +75,9 @@ export default function Invited({ loaderData: { problem, invited, least }, actio
       <p className="mt-4 font-serif text-story">
         {invited.name}, at {invited.address}
       </p>
-      <p className="mt-2 text-second">You sign in with this address from then on. The mails that you get stay as they are.</p>
+      <p className="mt-2 text-second">
+        You sign in with this address from then on. The mails that you get stay as they are.
+      </p>
       <Form method="post" className="mt-6 flex flex-col gap-5">
         <input type="text" hidden readOnly autoComplete="username" value={invited.address} />
         <TextField

@@ -1,7 +1,16 @@
 import type { ItemId, RecordId } from '#core/id';
 import { blankItem, cellText, withCell, type Cell, type Item } from '#core/items/item';
 import { columnsOf } from '#core/items/sheet';
-import { editItems, holdItems, itemsCalled, itemsOf, joinRecords, listChannels, undoEdits, type ItemEdit } from '#server/db/items';
+import {
+  editItems,
+  holdItems,
+  itemsCalled,
+  itemsOf,
+  joinRecords,
+  listChannels,
+  undoEdits,
+  type ItemEdit,
+} from '#server/db/items';
 import { inTransaction, inTransactionIfOk } from '#server/db/pool';
 import type { Person } from '#server/db/people';
 import { textIn } from '../../form.server';
@@ -57,7 +66,9 @@ async function keep(edit: ItemEdit, person: Person, said: string): Promise<EditA
 async function isOtherwise(db: Parameters<typeof itemsOf>[0], { id, before }: ItemEdit): Promise<boolean> {
   const [present] = id === null ? [] : await itemsOf(db, [id]);
   if (present === undefined || before === null) return true;
-  return columnsOf(Object.keys({ ...before.listings, ...present.listings })).some(({ cell }) => cellText(before, cell) !== cellText(present, cell));
+  return columnsOf(Object.keys({ ...before.listings, ...present.listings })).some(
+    ({ cell }) => cellText(before, cell) !== cellText(present, cell),
+  );
 }
 
 async function setCell(form: FormData, person: Person): Promise<EditAnswer> {
@@ -68,7 +79,8 @@ async function setCell(form: FormData, person: Person): Promise<EditAnswer> {
   const item = await findItem(readId<ItemId>(form.get('item')));
   if (item === null) return problem(GONE);
   if (cell === undefined) return problem('There is no such column.');
-  if (cellText(item, cell) !== was) return problem(`Somebody made it “${cellText(item, cell)}” meanwhile. Load the page again to see.`);
+  if (cellText(item, cell) !== was)
+    return problem(`Somebody made it “${cellText(item, cell)}” meanwhile. Load the page again to see.`);
   const next = withCell(item, cell, text, person.locale);
   if (!next.ok) return problem(next.error);
   if (cellText(next.value, cell) === was) return { said: null, problem: null, batch: null };
@@ -84,12 +96,16 @@ async function findItem(id: ItemId) {
 
 async function addItem(reference: string, person: Person): Promise<EditAnswer> {
   const item = withCell(blankItem(''), { of: 'reference' }, reference, person.locale);
-  return item.ok ? keep({ id: null, before: null, after: item.value }, person, `${item.value.reference} added`) : problem(item.error);
+  return item.ok
+    ? keep({ id: null, before: null, after: item.value }, person, `${item.value.reference} added`)
+    : problem(item.error);
 }
 
 async function endItem(id: ItemId, person: Person): Promise<EditAnswer> {
   const item = await findItem(id);
-  return item === null ? problem(GONE) : keep({ id, before: item, after: null }, person, `${item.reference} taken away`);
+  return item === null
+    ? problem(GONE)
+    : keep({ id, before: item, after: null }, person, `${item.reference} taken away`);
 }
 
 const MOST_JOINED = 1_000;
@@ -99,17 +115,26 @@ async function join(form: FormData, person: Person): Promise<EditAnswer> {
   const { pool } = services();
   const records = form.getAll('record').map((id) => readLongId<RecordId>(id));
   const references = form.getAll('reference').map((text) => (typeof text === 'string' ? text.trim() : ''));
-  if (records.length === 0 || records.length !== references.length) return problem('Say which record is an offer of which item.');
+  if (records.length === 0 || records.length !== references.length)
+    return problem('Say which record is an offer of which item.');
   if (records.length > MOST_JOINED) return problem(`At most ${MOST_JOINED} records are joined at once.`);
   const wanted = [...new Set(references.filter((text) => text !== ''))];
   const items = new Map((await itemsCalled(pool, wanted)).map((item) => [item.reference.toLowerCase(), item]));
   const missing = wanted.find((text) => !items.has(text.toLowerCase()));
   if (missing !== undefined) return problem(`No item has the reference “${missing.slice(0, 60)}”.`);
-  const joinings = records.map((record, at) => ({ record, item: items.get((references[at] ?? '').toLowerCase())?.id ?? null }));
+  const joinings = records.map((record, at) => ({
+    record,
+    item: items.get((references[at] ?? '').toLowerCase())?.id ?? null,
+  }));
   const batch = await inTransaction(pool, (db) => joinRecords(db, joinings, editing(person)));
   if (batch === null) return { said: null, problem: null, batch: null };
   const [one] = references;
-  const said = records.length > 1 ? `${records.length} records joined to their items` : one === '' ? 'Taken from its item' : `Joined to ${one}`;
+  const said =
+    records.length > 1
+      ? `${records.length} records joined to their items`
+      : one === ''
+        ? 'Taken from its item'
+        : `Joined to ${one}`;
   return { said, problem: null, batch };
 }
 

@@ -11,7 +11,9 @@ interface CellProps {
   onKeep: (text: string) => void;
 }
 
-/** A cell that is written on where it stands: Enter keeps, Escape leaves it as it was, and so does leaving it unchanged. */
+/**
+ * A cell that is written on where it stands: Enter keeps, Escape leaves it as it was, and so does leaving it unchanged.
+ */
 export function EditableCell({ label, text, shown = text, read, onKeep }: CellProps) {
   const [typed, setTyped] = useState<string | null>(null);
   if (read !== undefined) return <span title="read by a watch">{read}</span>;

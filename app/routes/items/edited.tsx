@@ -16,7 +16,12 @@ export function Edited() {
       {answer?.problem == null ? null : <span className="font-medium text-chestnut">{answer.problem}</span>}
       {answer?.said == null ? null : <span className="text-second">{answer.said}. </span>}
       {answer?.batch == null ? null : (
-        <button type="button" className="link" disabled={busy} onClick={() => send({ intent: 'undo', batch: String(answer.batch) })}>
+        <button
+          type="button"
+          className="link"
+          disabled={busy}
+          onClick={() => send({ intent: 'undo', batch: String(answer.batch) })}
+        >
           {answer.said === 'Undone' ? 'Do it again' : 'Undo'}
         </button>
       )}

@@ -10,7 +10,9 @@ const MOST_WORDS = 100;
 /** A few items that go by some words. */
 export async function loader({ request, context }: Route.LoaderArgs) {
   asks(context, 'see', { kind: 'item' });
-  const words = soundText(new URL(request.url).searchParams.get('q') ?? '').slice(0, MOST_WORDS).trim(); // prettier-ignore
+  const words = soundText(new URL(request.url).searchParams.get('q') ?? '')
+    .slice(0, MOST_WORDS)
+    .trim();
   const found = await listItems(services().pool, { words, after: '', most: MOST });
   return { found: found.map(({ reference, name }) => ({ reference, name })) };
 }

@@ -43,7 +43,11 @@ export async function action({ request, context }: Route.ActionArgs): Promise<Tr
 }
 
 /** What a sheet would do to the items that there are. */
-async function lookThrough(db: Parameters<typeof listItems>[0], text: string, locale: string): Promise<{ tried: Tried; edits: ItemEdit[] }> {
+async function lookThrough(
+  db: Parameters<typeof listItems>[0],
+  text: string,
+  locale: string,
+): Promise<{ tried: Tried; edits: ItemEdit[] }> {
   const channels = (await listChannels(db)).map(({ name }) => name);
   const known = await listItems(db, { words: '', after: '', most: MOST_ITEMS });
   const body = bodyOf(text);
@@ -52,8 +56,17 @@ async function lookThrough(db: Parameters<typeof listItems>[0], text: string, lo
   if (!read.ok) return { tried: notTried(text, read.error), edits: [] };
   const edits = editsOf(read.value, known);
   const problem =
-    edits.length > MOST_EDITS ? `At most ${MOST_EDITS.toLocaleString(locale)} items are added and changed at once: split the file.` : null;
-  return { tried: triedOf(text, read.value.map((line) => ({ ...line, name: line.reference })), problem), edits }; // prettier-ignore
+    edits.length > MOST_EDITS
+      ? `At most ${MOST_EDITS.toLocaleString(locale)} items are added and changed at once: split the file.`
+      : null;
+  return {
+    tried: triedOf(
+      text,
+      read.value.map((line) => ({ ...line, name: line.reference })),
+      problem,
+    ),
+    edits,
+  };
 }
 
 function editsOf(lines: SheetLine[], known: ItemNow[]): ItemEdit[] {
@@ -76,8 +89,9 @@ export default function ImportItems({ loaderData, actionData }: Route.ComponentP
       </PageHead>
       <ImportForm head="Reference" accept=".csv,text/csv,text/plain" tried={actionData} locale={locale}>
         <p>
-          A CSV file with these columns, of which only the first is needed: <span className="text-ink">{loaderData.heads.join(', ')}</span>. Items are
-          known by their reference. A column that is left out stays as it is; an empty cell empties. A minimum that does not always hold says when:{' '}
+          A CSV file with these columns, of which only the first is needed:{' '}
+          <span className="text-ink">{loaderData.heads.join(', ')}</span>. Items are known by their reference. A column
+          that is left out stays as it is; an empty cell empties. A minimum that does not always hold says when:{' '}
           <span className="text-ink">22.00 GBP 2026-11-20/2026-11-30</span>, several apart by a semicolon.
         </p>
       </ImportForm>

@@ -19,7 +19,9 @@ import type { Route } from './+types/item';
 import { EditableCell } from './cell';
 import { Edited, useEdits } from './edited';
 
-export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.item.reference ?? 'An item'} · Shrike` }];
+export const meta: Route.MetaFunction = ({ loaderData }) => [
+  { title: `${loaderData?.item.reference ?? 'An item'} · Shrike` },
+];
 
 const MOST_OFFERS = 200;
 const MOST_EDITS = 20;
@@ -65,8 +67,8 @@ export default function ItemPage({ loaderData }: Route.ComponentProps) {
         <Section title="Offers" aside={offers.length === 0 ? undefined : 'ours first'}>
           {offers.length === 0 ? (
             <p className="mt-2 text-second">
-              No record is joined to it yet. On the page of a watch, a record is joined by the column “Item”; where it says its reference or GTIN,
-              that is proposed.
+              No record is joined to it yet. On the page of a watch, a record is joined by the column “Item”; where it
+              says its reference or GTIN, that is proposed.
             </p>
           ) : (
             <Offers offers={offers} />
@@ -84,7 +86,9 @@ export default function ItemPage({ loaderData }: Route.ComponentProps) {
                       <EditableCell
                         label={head}
                         text={text}
-                        onKeep={(typed) => send({ intent: 'cell', item: String(item.id), head, was: text, text: typed })}
+                        onKeep={(typed) =>
+                          send({ intent: 'cell', item: String(item.id), head, was: text, text: typed })
+                        }
                       />
                     </dd>
                   </div>
@@ -123,7 +127,9 @@ function Offers({ offers }: { offers: OfferNow[] }) {
       cell: ({ site, kind }) => (
         <>
           <span className={kind === 'own' || kind === 'channel' ? 'font-medium' : ''}>{site}</span>
-          {kind === null || WHOSE[kind] === '' ? null : <span className="ml-2 text-glance text-third">{WHOSE[kind]}</span>}
+          {kind === null || WHOSE[kind] === '' ? null : (
+            <span className="ml-2 text-glance text-third">{WHOSE[kind]}</span>
+          )}
         </>
       ),
     },
@@ -136,8 +142,16 @@ function Offers({ offers }: { offers: OfferNow[] }) {
         </Link>
       ),
     },
-    { head: 'Price', side: 'right', cell: ({ price, gone }) => (gone ? 'gone' : price === null ? '–' : formatValue(price, locale)) },
-    { head: 'Against ours', side: 'right', cell: ({ price, kind, gone }) => (kind === 'own' || gone ? '' : againstWords(price, ours, locale)) },
+    {
+      head: 'Price',
+      side: 'right',
+      cell: ({ price, gone }) => (gone ? 'gone' : price === null ? '–' : formatValue(price, locale)),
+    },
+    {
+      head: 'Against ours',
+      side: 'right',
+      cell: ({ price, kind, gone }) => (kind === 'own' || gone ? '' : againstWords(price, ours, locale)),
+    },
     {
       head: 'Read',
       side: 'right',
@@ -156,5 +170,8 @@ function againstWords(price: Money | null, ours: Money | null, locale: string): 
   const side = compareDecimals(price.amount, ours.amount);
   if (side === 0) return 'the same';
   const percent = percentOf(difference, ours.amount);
-  return `${formatAmount(magnitude(difference), price, locale)} ${side < 0 ? 'below' : 'above'}${percent === null ? '' : `, ${formatPercent(percent, locale)}`}`;
+  return (
+    `${formatAmount(magnitude(difference), price, locale)} ` +
+    `${side < 0 ? 'below' : 'above'}${percent === null ? '' : `, ${formatPercent(percent, locale)}`}`
+  );
 }

@@ -29,8 +29,16 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   asks(context, 'see', { kind: 'item' });
   const { pool } = services();
   const asked = new URL(request.url).searchParams;
-  const [words, after] = ['q', 'after'].map((name) => soundText(asked.get(name) ?? '').slice(0, MOST_WORDS).trim()) as [string, string]; // prettier-ignore
-  const [found, channels, count] = await Promise.all([listItems(pool, { words, after, most: PAGE + 1 }), listChannels(pool), countItems(pool)]);
+  const [words, after] = ['q', 'after'].map((name) =>
+    soundText(asked.get(name) ?? '')
+      .slice(0, MOST_WORDS)
+      .trim(),
+  ) as [string, string];
+  const [found, channels, count] = await Promise.all([
+    listItems(pool, { words, after, most: PAGE + 1 }),
+    listChannels(pool),
+    countItems(pool),
+  ]);
   const items = found.slice(0, PAGE);
   const read = await readPrices(
     pool,
@@ -49,7 +57,8 @@ export default function Items({ loaderData }: Route.ComponentProps) {
   const { items, channels, read, count, words, begun, next } = loaderData;
   const { locale } = useReader();
   const { send } = useEdits();
-  const to = (more: Record<string, string>) => `?${new URLSearchParams({ ...(words === '' ? {} : { q: words }), ...more }).toString()}`;
+  const to = (more: Record<string, string>) =>
+    `?${new URLSearchParams({ ...(words === '' ? {} : { q: words }), ...more }).toString()}`;
   return (
     <>
       <PageHead
@@ -68,15 +77,19 @@ export default function Items({ loaderData }: Route.ComponentProps) {
       >
         <h1 className="font-serif text-day font-medium">Items</h1>
         <span className="text-glance text-third">
-          {count === 0 ? 'what we sell' : count === 1 ? 'one thing that we sell' : `${count.toLocaleString(locale)} things that we sell`}
+          {count === 0
+            ? 'what we sell'
+            : count === 1
+              ? 'one thing that we sell'
+              : `${count.toLocaleString(locale)} things that we sell`}
         </span>
       </PageHead>
       <Edited />
       {count === 0 ? (
         <Empty title="No item is known yet">
           <p>
-            Items are what you sell. Once records of your watches are joined to them, a rule can say “below ours”, “under the agreed minimum” or “the
-            cheapest of its offers”.
+            Items are what you sell. Once records of your watches are joined to them, a rule can say “below ours”,
+            “under the agreed minimum” or “the cheapest of its offers”.
           </p>
         </Empty>
       ) : items.length === 0 ? (
@@ -117,7 +130,11 @@ function columns(channels: string[], read: Read, send: Send, locale: string): Co
           <ItemCell item={item} head={head} cell={cell} read={read} send={send} locale={locale} />
         ),
     })),
-    { head: 'Offers', side: 'right', cell: ({ offers }) => (offers === 0 ? <span className="text-third">none</span> : offers) },
+    {
+      head: 'Offers',
+      side: 'right',
+      cell: ({ offers }) => (offers === 0 ? <span className="text-third">none</span> : offers),
+    },
   ];
 }
 
@@ -138,7 +155,10 @@ interface ItemCellProps {
 
 function ItemCell({ item, head, cell, read, send, locale }: ItemCellProps) {
   const text = cellText(item, cell);
-  const found = cell.of === 'price' && 'channel' in cell ? read.find((each) => each.item === item.id && each.site === cell.channel) : undefined;
+  const found =
+    cell.of === 'price' && 'channel' in cell
+      ? read.find((each) => each.item === item.id && each.site === cell.channel)
+      : undefined;
   return (
     <EditableCell
       label={`${head} of ${item.reference}`}
@@ -159,7 +179,13 @@ const headWords = (cell: Cell): string => {
 /** A price as it is read; one that holds on some days only as it is typed. */
 function shownText(item: ItemNow, cell: Cell, locale: string): string {
   const [minimum, ...more] = item.minimums;
-  if (cell.of === 'minimum' && minimum !== undefined && more.length === 0 && minimum.from === null && minimum.until === null)
+  if (
+    cell.of === 'minimum' &&
+    minimum !== undefined &&
+    more.length === 0 &&
+    minimum.from === null &&
+    minimum.until === null
+  )
     return formatValue(minimum.price, locale);
   const price = cell.of === 'price' && 'channel' in cell ? (item.listings[cell.channel]?.price ?? null) : null;
   return price === null ? cellText(item, cell) : formatValue(price, locale);
@@ -193,7 +219,12 @@ function NewItem() {
           setReference('');
         }}
       >
-        <TextField label="Our reference" value={reference} maxLength={60} onChange={(event) => setReference(event.target.value)} />
+        <TextField
+          label="Our reference"
+          value={reference}
+          maxLength={60}
+          onChange={(event) => setReference(event.target.value)}
+        />
         <p className="mt-1 text-glance text-third">The rest is written in its row.</p>
         <Button type="submit" weight="strong" className="mt-3" disabled={reference.trim() === ''}>
           Add it

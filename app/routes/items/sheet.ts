@@ -11,9 +11,23 @@ const MOST_ITEMS = 50_000;
 export async function loader({ context }: Route.LoaderArgs) {
   asks(context, 'see', { kind: 'item' });
   const { pool } = services();
-  const [items, channels] = [await listItems(pool, { words: '', after: '', most: MOST_ITEMS + 1 }), await listChannels(pool)];
-  if (items.length > MOST_ITEMS) throw data(`A sheet holds at most ${MOST_ITEMS} items, and there are more.`, { status: 413 });
-  return new Response(writeSheet(items, channels.map(({ name }) => name)), {
-    headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': 'attachment; filename="items.csv"', 'x-content-type-options': 'nosniff' },
-  }); // prettier-ignore
+  const [items, channels] = [
+    await listItems(pool, { words: '', after: '', most: MOST_ITEMS + 1 }),
+    await listChannels(pool),
+  ];
+  if (items.length > MOST_ITEMS)
+    throw data(`A sheet holds at most ${MOST_ITEMS} items, and there are more.`, { status: 413 });
+  return new Response(
+    writeSheet(
+      items,
+      channels.map(({ name }) => name),
+    ),
+    {
+      headers: {
+        'content-type': 'text/csv; charset=utf-8',
+        'content-disposition': 'attachment; filename="items.csv"',
+        'x-content-type-options': 'nosniff',
+      },
+    },
+  );
 }

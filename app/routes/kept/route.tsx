@@ -64,7 +64,11 @@ interface Row extends Taken {
 export default function Kept({ loaderData: { days, chosen, taken } }: Route.ComponentProps) {
   const { place, now } = useReader();
   const { locale } = place;
-  const rows: Row[] = taken.map((each) => ({ ...each, days: days[each.what], chosen: chosen.find(({ what }) => what === each.what) }));
+  const rows: Row[] = taken.map((each) => ({
+    ...each,
+    days: days[each.what],
+    chosen: chosen.find(({ what }) => what === each.what),
+  }));
   const total = taken.reduce((sum, { bytes }) => sum + bytes, 0);
   const columns: Column<Row>[] = [
     {
@@ -92,17 +96,23 @@ export default function Kept({ loaderData: { days, chosen, taken } }: Route.Comp
       side: 'right',
       wide: true,
       className: 'whitespace-nowrap text-second',
-      cell: ({ weekBytes, days: kept, bytes }) => formatBytes(Math.max((weekBytes / 7) * kept, weekBytes === 0 ? bytes : 0), locale),
+      cell: ({ weekBytes, days: kept, bytes }) =>
+        formatBytes(Math.max((weekBytes / 7) * kept, weekBytes === 0 ? bytes : 0), locale),
     },
-    { head: 'Kept for', side: 'right', className: 'whitespace-nowrap', cell: (row) => <Days key={row.days} row={row} /> },
+    {
+      head: 'Kept for',
+      side: 'right',
+      className: 'whitespace-nowrap',
+      cell: (row) => <Days key={row.days} row={row} />,
+    },
   ];
   return (
     <>
       <PageHead>
         <h1 className="font-serif text-day font-medium">What is kept</h1>
         <span className="text-glance text-third">
-          {formatBytes(total, locale)} in all; what is older than its days goes within an hour. ‘Comes to’: at the pace of these 7 days, kept for its
-          days
+          {formatBytes(total, locale)} in all; what is older than its days goes within an hour. ‘Comes to’: at the pace
+          of these 7 days, kept for its days
         </span>
       </PageHead>
       <Table name="kept" className="pt-2" columns={columns} rows={rows} keyOf={({ what }) => what} />
@@ -141,7 +151,11 @@ function Days({ row: { what, days } }: { row: Row }) {
           />
         </span>
         days
-        <Button type="submit" disabled={said === String(days) || fetcher.state !== 'idle'} aria-label={`Keep ${name} so long`}>
+        <Button
+          type="submit"
+          disabled={said === String(days) || fetcher.state !== 'idle'}
+          aria-label={`Keep ${name} so long`}
+        >
           Keep
         </Button>
       </span>

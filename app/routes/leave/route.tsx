@@ -9,7 +9,10 @@ import { Button } from '../../ui/button';
 import { Doorway } from '../../ui/doorway';
 import type { Route } from './+types/route';
 
-export const meta: Route.MetaFunction = () => [{ title: 'Leave a report · Shrike' }, { name: 'robots', content: 'noindex' }];
+export const meta: Route.MetaFunction = () => [
+  { title: 'Leave a report · Shrike' },
+  { name: 'robots', content: 'noindex' },
+];
 
 async function openLink(token: string) {
   const { pool, links } = services();
@@ -26,7 +29,9 @@ export async function loader({ params }: Route.LoaderArgs) {
   return opened === null ? data({ leaving: null }, { status: 404 }) : data({ leaving: opened.leaving });
 }
 
-/** With the button of the page; or with one click in a mail program, which posts by itself and from nowhere (RFC 8058). */
+/**
+ * With the button of the page; or with one click in a mail program, which posts by itself and from nowhere (RFC 8058).
+ */
 export async function action({ request, params }: Route.ActionArgs) {
   const form = await readForm(request);
   const oneClick = form.get('List-Unsubscribe') === 'One-Click';
@@ -67,10 +72,17 @@ export default function Leave({ loaderData: { leaving }, actionData }: Route.Com
       <p className="mt-4 text-second" role="status" data-standing>
         {leftAt === null
           ? `${person}, you would get no more mails of this report. Other reports go on as they are.`
-          : `Since ${formatInstant(leftAt, 'moment', { locale, zone })} no mail of it is sent to you. ${cancelledWords(cancelled)}${owner} sees that you left, and cannot undo it. You can.`}
+          : `Since ${formatInstant(leftAt, 'moment', { locale, zone })} no mail of it is sent to you. ` +
+            `${cancelledWords(cancelled)}${owner} sees that you left, and cannot undo it. You can.`}
       </p>
       <Form method="post" className="mt-5">
-        <Button type="submit" weight="strong" name="intent" value={leftAt === null ? 'leave' : 'return'} disabled={busy}>
+        <Button
+          type="submit"
+          weight="strong"
+          name="intent"
+          value={leftAt === null ? 'leave' : 'return'}
+          disabled={busy}
+        >
           {leftAt === null ? 'Leave it' : 'Get it again from now on'}
         </Button>
       </Form>

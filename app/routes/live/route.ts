@@ -23,7 +23,9 @@ export function loader({ request, context }: Route.LoaderArgs): Response {
   const topics = asked.getAll('topic').filter((topic): topic is Topic => TOPIC.test(topic));
   const since = Number(request.headers.get('last-event-id') ?? asked.get('since') ?? NaN);
   const stream = streamOf(topics.slice(0, MOST_TOPICS), Number.isSafeInteger(since) ? since : -1, request.signal);
-  return new Response(stream, { headers: { 'content-type': 'text/event-stream; charset=utf-8', 'x-accel-buffering': 'no' } });
+  return new Response(stream, {
+    headers: { 'content-type': 'text/event-stream; charset=utf-8', 'x-accel-buffering': 'no' },
+  });
 }
 
 function streamOf(topics: Topic[], since: number, signal: AbortSignal): ReadableStream<Uint8Array> {

@@ -15,7 +15,9 @@ import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
 
-export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `Looks of ${loaderData?.subject ?? 'a watch'} · Shrike` }];
+export const meta: Route.MetaFunction = ({ loaderData }) => [
+  { title: `Looks of ${loaderData?.subject ?? 'a watch'} · Shrike` },
+];
 
 const PAGE = 100;
 const EVERY_MS = 5_000;
@@ -46,7 +48,8 @@ export default function Looks({ loaderData: { watch, subject, site, looks, begun
   useLive([`watch:${watch}`], EVERY_MS);
   const { place, now } = useReader();
   const { locale } = place;
-  const counted = (count: number) => (count === 0 ? <span className="text-third">–</span> : count.toLocaleString(locale));
+  const counted = (count: number) =>
+    count === 0 ? <span className="text-third">–</span> : count.toLocaleString(locale);
   const columns: Column<WatchRun>[] = [
     { head: 'Look', className: 'whitespace-nowrap', cell: ({ at }) => formatRecent(at, now, place) },
     {
@@ -62,7 +65,13 @@ export default function Looks({ loaderData: { watch, subject, site, looks, begun
     { head: 'Appeared', side: 'right', cell: ({ appeared }) => counted(appeared) },
     { head: 'Vanished', side: 'right', cell: ({ vanished }) => counted(vanished) },
     { head: 'Moved', side: 'right', cell: ({ moved }) => counted(moved) },
-    { head: 'Took', side: 'right', wide: true, className: 'whitespace-nowrap text-second', cell: ({ tookMs }) => formatDuration(tookMs) },
+    {
+      head: 'Took',
+      side: 'right',
+      wide: true,
+      className: 'whitespace-nowrap text-second',
+      cell: ({ tookMs }) => formatDuration(tookMs),
+    },
     {
       head: 'Late',
       side: 'right',
@@ -70,7 +79,13 @@ export default function Looks({ loaderData: { watch, subject, site, looks, begun
       className: 'whitespace-nowrap text-second',
       cell: ({ lateMs }) => formatDuration(Math.max(0, lateMs)),
     },
-    { head: 'Brought', side: 'right', wide: true, className: 'whitespace-nowrap text-second', cell: ({ bytes }) => formatBytes(bytes, locale) },
+    {
+      head: 'Brought',
+      side: 'right',
+      wide: true,
+      className: 'whitespace-nowrap text-second',
+      cell: ({ bytes }) => formatBytes(bytes, locale),
+    },
     {
       head: 'Records',
       side: 'right',
@@ -108,7 +123,11 @@ export default function Looks({ loaderData: { watch, subject, site, looks, begun
           <Table name="looks" className="pt-2" columns={columns} rows={looks} keyOf={({ id }) => id} />
           <Onward
             first={begun ? `/watches/${watch}/looks` : null}
-            next={next === null ? null : `?${new URLSearchParams({ at: String(next.at), run: String(next.run) }).toString()}`}
+            next={
+              next === null
+                ? null
+                : `?${new URLSearchParams({ at: String(next.at), run: String(next.run) }).toString()}`
+            }
             size={PAGE}
           />
         </>
@@ -118,7 +137,15 @@ export default function Looks({ loaderData: { watch, subject, site, looks, begun
 }
 
 /** What a look read, or what moved with it, to take along; nothing where there is none. */
-function Files({ watch, look: { id, outcome, appeared, vanished, moved }, what }: { watch: WatchId; look: WatchRun; what: 'records' | 'changes' }) {
+function Files({
+  watch,
+  look: { id, outcome, appeared, vanished, moved },
+  what,
+}: {
+  watch: WatchId;
+  look: WatchRun;
+  what: 'records' | 'changes';
+}) {
   if (outcome === 'failed' || (what === 'changes' && appeared + vanished + moved === 0)) return null;
   return (
     <span className="inline-flex gap-2 text-glance">

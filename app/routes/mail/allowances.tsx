@@ -1,28 +1,50 @@
 import { useFetcher } from 'react-router';
-import { ALLOWANCES, isNearlySpent, spendingWords, type Allowance, type AllowanceOf, type Spending } from '#core/tell/allowance';
+import {
+  ALLOWANCES,
+  isNearlySpent,
+  spendingWords,
+  type Allowance,
+  type AllowanceOf,
+  type Spending,
+} from '#core/tell/allowance';
 import { capital } from '#core/words';
 import type { AllowanceNow } from '#server/db/allowances';
 import { Button } from '../../ui/button';
 import { TextField } from '../../ui/field';
 import { Section } from '../../ui/page';
 
-const NAMES: Record<AllowanceOf, string> = { mails: 'Mails, in all', 'mails a reader': 'Mails to each reader', texts: 'Short texts, in all' };
+const NAMES: Record<AllowanceOf, string> = {
+  mails: 'Mails, in all',
+  'mails a reader': 'Mails to each reader',
+  texts: 'Short texts, in all',
+};
 const FIELDS: Record<AllowanceOf, [name: keyof Allowance, label: string][]> = {
-  mails: [['anHour', 'in 60 minutes'], ['aDay', 'in 24 hours']],
-  'mails a reader': [['anHour', 'in 60 minutes'], ['aDay', 'in 24 hours']],
+  mails: [
+    ['anHour', 'in 60 minutes'],
+    ['aDay', 'in 24 hours'],
+  ],
+  'mails a reader': [
+    ['anHour', 'in 60 minutes'],
+    ['aDay', 'in 24 hours'],
+  ],
   texts: [['aMonth', 'in a month']],
-}; // prettier-ignore
+};
 
 /** How much may go out, with what is used of it (25). */
 export function Allowances({ allowances, spent }: { allowances: AllowanceNow[]; spent: Spending[] }) {
   return (
     <Section title="At most">
       <p className="mt-1 text-second">
-        Beyond a bound nothing is dropped: mails are gathered, one for each reader and report, and go when there is room again; short texts come as
-        mails. Whoever set a bound is told once at eight tenths.
+        Beyond a bound nothing is dropped: mails are gathered, one for each reader and report, and go when there is room
+        again; short texts come as mails. Whoever set a bound is told once at eight tenths.
       </p>
       {ALLOWANCES.map((of) => (
-        <Bound key={of} of={of} now={allowances.find((each) => each.of === of)} spent={spent.filter((each) => each.of === of)} />
+        <Bound
+          key={of}
+          of={of}
+          now={allowances.find((each) => each.of === of)}
+          spent={spent.filter((each) => each.of === of)}
+        />
       ))}
     </Section>
   );
@@ -60,7 +82,10 @@ function Bound({ of, now, spent }: { of: AllowanceOf; now: AllowanceNow | undefi
         {answer?.said}
       </p>
       {spent.map((each) => (
-        <p key={`${each.within} ${each.about?.key ?? ''}`} className={isNearlySpent(each) ? 'font-medium text-chestnut' : 'text-second'}>
+        <p
+          key={`${each.within} ${each.about?.key ?? ''}`}
+          className={isNearlySpent(each) ? 'font-medium text-chestnut' : 'text-second'}
+        >
           {capital(spendingWords(each))}
         </p>
       ))}

@@ -1,6 +1,9 @@
 import { createPublicKey } from 'node:crypto';
 
-/** What a domain's name server says of a key, so that others can check what it signed (RFC 6376, 3.6.1; RFC 8463 for Ed25519). */
+/**
+ * What a domain's name server says of a key, so that others can check what it signed (RFC 6376, 3.6.1; RFC 8463 for
+ * Ed25519).
+ */
 export function dkimRecord(pem: string): string {
   const key = createPublicKey(pem);
   const spki = key.export({ type: 'spki', format: 'der' });

@@ -30,7 +30,8 @@ export async function loader({ context }: Route.LoaderArgs) {
     to: person.email,
     gateway: config.textGateway,
     servers: servers.map(({ host, port, security, signIn }) => ({ host, port, security, user: signIn?.user ?? null })),
-    signing: signing === null ? null : { domain: signing.domain, selector: signing.selector, record: dkimRecord(signing.key) },
+    signing:
+      signing === null ? null : { domain: signing.domain, selector: signing.selector, record: dkimRecord(signing.key) },
   };
 }
 
@@ -62,8 +63,16 @@ export async function action({ request, context }: Route.ActionArgs): Promise<An
   const { servers, signing, from } = mailRouteOf(config);
   const place = readNumber(form.get('server'));
   const server = servers[place];
-  if (server === undefined) return { server: place, dialogue: [], said: null, problem: 'There is no such server any more. Load the page again.' };
-  const words = `This is a trial of ${server.host}:${server.port}, sent by ${person.name} from Shrike. Nothing else depends on it.`;
+  if (server === undefined)
+    return {
+      server: place,
+      dialogue: [],
+      said: null,
+      problem: 'There is no such server any more. Load the page again.',
+    };
+  const words =
+    `This is a trial of ${server.host}:${server.port}, sent by ${person.name} from Shrike. Nothing else depends on ` +
+    'it.';
   const mail: OutgoingMail = {
     messageId: `<trial.${randomUUID()}@${config.mailDomain}>`,
     to: { name: person.name, address: person.email },
@@ -81,7 +90,11 @@ export async function action({ request, context }: Route.ActionArgs): Promise<An
     : { server: place, dialogue, said: null, problem: `Not taken: ${end.error}` };
 }
 
-const SAID = { tls: 'TLS from the first byte', starttls: 'TLS by STARTTLS, or nothing', offered: 'TLS where the server offers it' } as const;
+const SAID = {
+  tls: 'TLS from the first byte',
+  starttls: 'TLS by STARTTLS, or nothing',
+  offered: 'TLS where the server offers it',
+} as const;
 
 export default function MailPage({ loaderData, actionData }: Route.ComponentProps) {
   const { from, to, servers, signing, gateway, allowances, spent } = loaderData;
@@ -115,8 +128,8 @@ export default function MailPage({ loaderData, actionData }: Route.ComponentProp
             </Section>
           ))}
           <p className="text-second">
-            The servers are set where Shrike is started. A trial goes to {to}. Where the first server cannot be reached, or takes nothing just now,
-            mails go by the second.
+            The servers are set where Shrike is started. A trial goes to {to}. Where the first server cannot be reached,
+            or takes nothing just now, mails go by the second.
           </p>
           <Allowances allowances={allowances} spent={spent} />
         </div>
@@ -139,7 +152,9 @@ export default function MailPage({ loaderData, actionData }: Route.ComponentProp
           </Section>
           <Section title="Short texts">
             <p className="mt-1 text-second">
-              {gateway === null ? 'There is no gateway: set SHRIKE_TEXT_GATEWAY to its domain.' : `Through the gateway at ${gateway}.`}
+              {gateway === null
+                ? 'There is no gateway: set SHRIKE_TEXT_GATEWAY to its domain.'
+                : `Through the gateway at ${gateway}.`}
             </p>
           </Section>
         </div>
@@ -151,7 +166,10 @@ export default function MailPage({ loaderData, actionData }: Route.ComponentProp
 function Dialogue({ answer: { dialogue, said, problem } }: { answer: Answer }) {
   return (
     <>
-      <p role={problem === null ? 'status' : 'alert'} className={`pt-2 ${problem === null ? 'text-second' : 'font-medium text-chestnut'}`}>
+      <p
+        role={problem === null ? 'status' : 'alert'}
+        className={`pt-2 ${problem === null ? 'text-second' : 'font-medium text-chestnut'}`}
+      >
         {said ?? problem}
       </p>
       <pre className="mt-2 border border-rule p-3 font-mono text-glance whitespace-pre-wrap" data-dialogue>

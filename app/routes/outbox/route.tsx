@@ -5,7 +5,13 @@ import { ROUTE_WORDS } from '#core/tell/routes';
 import { formatDuration, formatInstant, formatRecent, type Place } from '#core/when/format';
 import { MINUTE } from '#core/when/interval';
 import { isDay, stretchOfDay } from '#core/when/wall-clock';
-import { countWaiting, listDeliveries, type AfterDelivery, type DeliveryFilter, type OutboxRow } from '#server/db/deliveries';
+import {
+  countWaiting,
+  listDeliveries,
+  type AfterDelivery,
+  type DeliveryFilter,
+  type OutboxRow,
+} from '#server/db/deliveries';
 import { findReaderNow, readerNames } from '#server/db/readers';
 import { reportNames } from '#server/db/reports';
 import { unheardBy } from '#server/db/unheard';
@@ -59,7 +65,9 @@ export async function loader({ request, context }: Route.LoaderArgs) {
     waiting,
     people: people.map(({ id, name }) => ({ value: String(id), label: name })),
     reports: reports.map(({ id, name }) => ({ value: String(id), label: name })),
-    why: explained ? { reader, reports: await unheardBy(pool, reader.id, filter.day ?? ALL, filter.report ?? null) } : null,
+    why: explained
+      ? { reader, reports: await unheardBy(pool, reader.id, filter.day ?? ALL, filter.report ?? null) }
+      : null,
     begun: after !== null,
     next: found.length > PAGE ? (shown.at(-1) ?? null) : null,
   };
@@ -112,7 +120,9 @@ export default function Outbox({ loaderData }: Route.ComponentProps) {
     <>
       <PageHead actions={<SearchAndNew />}>
         <h1 className="font-serif text-day font-medium">Outbox</h1>
-        <span className="text-glance text-third">{waiting === 0 ? 'nothing waits' : `${waiting.toLocaleString(place.locale)} waiting`}</span>
+        <span className="text-glance text-third">
+          {waiting === 0 ? 'nothing waits' : `${waiting.toLocaleString(place.locale)} waiting`}
+        </span>
         <Link className="link text-glance" to="/told">
           told to me
         </Link>
@@ -154,9 +164,15 @@ export default function Outbox({ loaderData }: Route.ComponentProps) {
 
 type Loaded = Route.ComponentProps['loaderData'];
 
-const STATES = [{ value: '', label: 'any state' }, { value: 'unsent', label: 'not sent' }, ...DELIVERY_STATES.map((value) => ({ value, label: value }))]; // prettier-ignore
+const STATES = [
+  { value: '', label: 'any state' },
+  { value: 'unsent', label: 'not sent' },
+  ...DELIVERY_STATES.map((value) => ({ value, label: value })),
+];
 
-/** Who, which report, how it stands and which day: each is asked for as soon as it is chosen, and stays in the address. */
+/**
+ * Who, which report, how it stands and which day: each is asked for as soon as it is chosen, and stays in the address.
+ */
 function Filters({ data: { said, people, reports, isPlain } }: { data: Loaded }) {
   const submit = useSubmit();
   return (
@@ -167,7 +183,13 @@ function Filters({ data: { said, people, reports, isPlain } }: { data: Loaded })
       className="flex flex-wrap items-end gap-x-5 gap-y-2 border-b border-rule py-2.5"
       onChange={(event) => void submit(askedIn(event.currentTarget), { replace: true })}
     >
-      <SelectField label="Reader" name="reader" className="w-44" defaultValue={said.reader} options={[{ value: '', label: 'anybody' }, ...people]} />
+      <SelectField
+        label="Reader"
+        name="reader"
+        className="w-44"
+        defaultValue={said.reader}
+        options={[{ value: '', label: 'anybody' }, ...people]}
+      />
       <SelectField
         label="Report"
         name="report"
@@ -187,7 +209,12 @@ function Filters({ data: { said, people, reports, isPlain } }: { data: Loaded })
 }
 
 /** What is asked for, without what is not. */
-const askedIn = (form: HTMLFormElement) => new URLSearchParams([...new FormData(form)].flatMap(([name, value]) => (typeof value === 'string' && value !== '' ? [[name, value]] : []))); // prettier-ignore
+const askedIn = (form: HTMLFormElement) =>
+  new URLSearchParams(
+    [...new FormData(form)].flatMap(([name, value]) =>
+      typeof value === 'string' && value !== '' ? [[name, value]] : [],
+    ),
+  );
 
 /** Why a reader heard, or did not, on a day. */
 function Why({ why: { reader, reports }, day }: { why: NonNullable<Loaded['why']>; day: string }) {
@@ -198,9 +225,13 @@ function Why({ why: { reader, reports }, day }: { why: NonNullable<Loaded['why']
       ? `${first} has not confirmed the address: all of it is kept back.`
       : reader.pausedAt === null
         ? null
-        : `The address refused mail for good ${formatInstant(reader.pausedAt, 'moment', place)} (“${reader.pausedBecause ?? ''}”): since then all of it is kept back.`;
+        : `The address refused mail for good ${formatInstant(reader.pausedAt, 'moment', place)} ` +
+          `(“${reader.pausedBecause ?? ''}”): since then all of it is kept back.`;
   return (
-    <Section title={`What ${first} would have heard on ${formatInstant(stretchOfDay(day, place.zone).from, 'date', place)}`} className="pt-4">
+    <Section
+      title={`What ${first} would have heard on ${formatInstant(stretchOfDay(day, place.zone).from, 'date', place)}`}
+      className="pt-4"
+    >
       <div data-unheard>
         {reach === null ? null : <p className="mt-1 font-medium text-chestnut">{reach}</p>}
         {reports.length === 0 ? <p className="mt-1 text-second">No report reached {first} then.</p> : null}
@@ -246,7 +277,11 @@ function Deliveries({ rows }: { rows: OutboxRow[] }) {
         </>
       ),
     },
-    { head: 'State', className: 'max-w-72 truncate text-glance', cell: (row) => <DeliveryState row={row} now={now} place={place} /> },
+    {
+      head: 'State',
+      className: 'max-w-72 truncate text-glance',
+      cell: (row) => <DeliveryState row={row} now={now} place={place} />,
+    },
     {
       head: 'Ordered',
       side: 'right',
@@ -255,7 +290,9 @@ function Deliveries({ rows }: { rows: OutboxRow[] }) {
       cell: (row) => formatRecent(row.orderedAt, now, place),
     },
   ];
-  return <Table name="outbox" columns={columns} rows={rows} keyOf={({ id }) => id} groupOf={editionWords} quietGroups />;
+  return (
+    <Table name="outbox" columns={columns} rows={rows} keyOf={({ id }) => id} groupOf={editionWords} quietGroups />
+  );
 }
 
 /** What a mail of no report is for. */
@@ -267,7 +304,11 @@ const LETTERS: Record<OutboxRow['purpose'], string> = {
 };
 
 /** Of which edition a delivery is: `Pricing, daily, edition 12`. */
-export function editionWords({ report, editions, purpose }: Pick<OutboxRow, 'report' | 'editions' | 'purpose'>): string {
+export function editionWords({
+  report,
+  editions,
+  purpose,
+}: Pick<OutboxRow, 'report' | 'editions' | 'purpose'>): string {
   if (report === null) return LETTERS[purpose];
   if (editions === null) return report.name;
   const { first, last, count } = editions;
@@ -282,12 +323,16 @@ export function DeliveryState({ row, now, place }: { row: OutboxRow; now: number
   if (row.state === 'sent')
     return (
       <span className="text-second">
-        sent{row.sentAt !== null && row.sentAt - row.orderedAt > LATER ? ` ${formatRecent(row.sentAt, now, place)}` : ''}
+        sent
+        {row.sentAt !== null && row.sentAt - row.orderedAt > LATER ? ` ${formatRecent(row.sentAt, now, place)}` : ''}
         {row.attempts > 1 ? ` at attempt ${row.attempts}` : ''}
         {row.sentAgain ? ', sent again' : ''}
       </span>
     );
-  const again = row.nextAttemptAt === null ? '' : `, again ${row.nextAttemptAt <= now ? 'now' : `in ${formatDuration(row.nextAttemptAt - now)}`}`;
+  const again =
+    row.nextAttemptAt === null
+      ? ''
+      : `, again ${row.nextAttemptAt <= now ? 'now' : `in ${formatDuration(row.nextAttemptAt - now)}`}`;
   const held = row.heldUntil === null ? '' : ` until ${formatRecent(row.heldUntil, now, place)}`;
   const why = row.reason === null ? row.response : describeReasonOf(row.reason);
   return (

@@ -4,7 +4,14 @@ import type { Unheard } from '#server/db/unheard';
 
 /** Why a reader heard nothing of a report in a stretch, or what she heard, as a sentence. */
 export function unheardWords(of: Unheard, name: string, now: number, place: Place): string {
-  const said = [mailWords(of), leftWords(of, name, place), madeWords(of, place), cutWords(of), backWords(of), nextWords(of, now, place)];
+  const said = [
+    mailWords(of),
+    leftWords(of, name, place),
+    madeWords(of, place),
+    cutWords(of),
+    backWords(of),
+    nextWords(of, now, place),
+  ];
   const words = said.filter((each) => each !== '').join('; ');
   return `${capital(words)}.`;
 }
@@ -14,13 +21,18 @@ const mailWords = ({ mails }: Unheard): string => (mails === 0 ? '' : `${countOf
 const leftWords = ({ leftAt }: Unheard, name: string, place: Place): string =>
   leftAt === null ? '' : `${name} left it ${formatInstant(leftAt, 'moment', place)}`;
 
-const madeWords = ({ madeAt }: Unheard, place: Place): string => (madeAt === null ? '' : `made only ${formatInstant(madeAt, 'moment', place)}`);
+const madeWords = ({ madeAt }: Unheard, place: Place): string =>
+  madeAt === null ? '' : `made only ${formatInstant(madeAt, 'moment', place)}`;
 
 function cutWords({ cadence, cuts, quiet, open, mails, stoodBack }: Unheard): string {
   if (cadence === 'at once') return mails === 0 && stoodBack === 0 ? 'nothing that it takes came' : '';
   if (cuts === 0) return 'it was not cut';
   const none =
-    quiet === 0 ? '' : quiet === cuts ? `cut ${countOf(cuts, 'time')}, with nothing to tell` : `${quiet} of ${cuts} cuts had nothing to tell`;
+    quiet === 0
+      ? ''
+      : quiet === cuts
+        ? `cut ${countOf(cuts, 'time')}, with nothing to tell`
+        : `${quiet} of ${cuts} cuts had nothing to tell`;
   return [none, open === 0 ? '' : `${countOf(open, 'edition')} not made yet`].filter(Boolean).join('; ');
 }
 

@@ -6,7 +6,16 @@ import { formatRecent } from '#core/when/format';
 import { capital, countOf, listed } from '#core/words';
 import { soundText } from '#core/value/sound';
 import { inTransaction } from '#server/db/pool';
-import { addReader, allLists, keepList, listReaders, readerNames, removeList, type ListNow, type ReaderNow } from '#server/db/readers';
+import {
+  addReader,
+  allLists,
+  keepList,
+  listReaders,
+  readerNames,
+  removeList,
+  type ListNow,
+  type ReaderNow,
+} from '#server/db/readers';
 import { askToConfirm } from '#server/pipeline/ask';
 import { readForm, textIn, writtenIn } from '../../form.server';
 import { readId } from '../../ids.server';
@@ -84,7 +93,12 @@ export async function action({ request, context }: Route.ActionArgs): Promise<An
 async function addPasted(text: string, by: { name: string; locale: string; zone: string }): Promise<Answer> {
   const { people, strange } = readAddresses(text);
   if (strange.length > 0)
-    return problem(`${listed(strange.map((each) => `“${each}”`), 3)} ${strange.length === 1 ? 'is no mail address' : 'are no mail addresses'}, or more than ${MOST_PASTED} were given. Nobody was added.`); // prettier-ignore
+    return problem(
+      `${listed(
+        strange.map((each) => `“${each}”`),
+        3,
+      )} ${strange.length === 1 ? 'is no mail address' : 'are no mail addresses'}, or more than ${MOST_PASTED} were given. Nobody was added.`,
+    );
   if (people.length === 0) return problem('Write at least one address.');
   const keeping = await keepingServices();
   const { clock, signals } = services();
@@ -104,13 +118,17 @@ async function addPasted(text: string, by: { name: string; locale: string; zone:
 }
 
 function addedWords(added: string[], asked: number, given: number): string {
-  if (added.length === 0) return given === 1 ? 'This address is known already.' : 'All of these addresses are known already.';
+  if (added.length === 0)
+    return given === 1 ? 'This address is known already.' : 'All of these addresses are known already.';
   const known = given - added.length;
   const told =
     asked === added.length
       ? 'Each was asked to confirm the address'
       : 'Nobody could be asked to confirm: set SHRIKE_SECRET_KEY, which seals such links';
-  return `${listed(added, 5)} ${added.length === 1 ? 'was' : 'were'} added. ${told}.${known === 0 ? '' : ` ${capital(countOf(known, 'address', 'addresses'))} ${known === 1 ? 'was' : 'were'} known already.`}`;
+  return (
+    `${listed(added, 5)} ${added.length === 1 ? 'was' : 'were'} added. ` +
+    `${told}.${known === 0 ? '' : ` ${capital(countOf(known, 'address', 'addresses'))} ${known === 1 ? 'was' : 'were'} known already.`}`
+  );
 }
 
 const LIST_PROBLEMS = {
@@ -145,8 +163,19 @@ export default function People({ loaderData: { people, lists, everybody, begun, 
     },
     { head: 'Address', wide: true, className: 'whitespace-nowrap text-second', cell: ({ email }) => email },
     { head: 'Reached', className: 'max-w-60', cell: (reader) => <Reach reader={reader} /> },
-    { head: 'Hears', wide: true, className: 'max-w-56 truncate text-glance text-second', cell: (reader) => hearsWords(reader), title: hearsWords },
-    { head: 'Hours', wide: true, className: 'text-glance whitespace-nowrap text-second', cell: (reader) => hoursWords(reader) },
+    {
+      head: 'Hears',
+      wide: true,
+      className: 'max-w-56 truncate text-glance text-second',
+      cell: (reader) => hearsWords(reader),
+      title: hearsWords,
+    },
+    {
+      head: 'Hours',
+      wide: true,
+      className: 'text-glance whitespace-nowrap text-second',
+      cell: (reader) => hoursWords(reader),
+    },
     {
       head: 'Last mail',
       side: 'right',
@@ -178,7 +207,11 @@ export default function People({ loaderData: { people, lists, everybody, begun, 
         </span>
       </PageHead>
       <Table name="people" className="pt-2" columns={columns} rows={people} keyOf={({ id }) => id} />
-      <Onward first={begun ? '/people' : null} next={next === null ? null : `?${new URLSearchParams(next).toString()}`} size={PAGE} />
+      <Onward
+        first={begun ? '/people' : null}
+        next={next === null ? null : `?${new URLSearchParams(next).toString()}`}
+        size={PAGE}
+      />
       <Lists lists={lists} everybody={everybody} />
     </>
   );
@@ -222,7 +255,14 @@ function AddPeople() {
       />
       <p className="text-glance text-third">Each is asked to confirm the address, and hears nothing else before.</p>
       <Said answer={fetcher.data} />
-      <Button type="submit" weight="strong" name="intent" value="add" className="mt-3" disabled={fetcher.state !== 'idle'}>
+      <Button
+        type="submit"
+        weight="strong"
+        name="intent"
+        value="add"
+        className="mt-3"
+        disabled={fetcher.state !== 'idle'}
+      >
         Add and ask them
       </Button>
     </fetcher.Form>
@@ -237,28 +277,55 @@ function Lists({ lists, everybody }: { lists: ListNow[]; everybody: Everybody })
     {
       head: 'On it',
       className: 'max-w-96 text-second',
-      cell: ({ members }) => (members.length === 0 ? <span className="text-chestnut">nobody</span> : listed(members.map(({ name }) => name), 8)), // prettier-ignore
+      cell: ({ members }) =>
+        members.length === 0 ? (
+          <span className="text-chestnut">nobody</span>
+        ) : (
+          listed(
+            members.map(({ name }) => name),
+            8,
+          )
+        ),
     },
-    { head: 'Hears', wide: true, className: 'max-w-72 truncate text-glance text-second', cell: ({ reports }) => reports.join(' · ') || 'nothing' },
-    { head: <span className="sr-only">What can be done</span>, side: 'right', className: 'whitespace-nowrap', cell: (list) => <ListDeeds list={list} everybody={everybody} /> },
-  ]; // prettier-ignore
+    {
+      head: 'Hears',
+      wide: true,
+      className: 'max-w-72 truncate text-glance text-second',
+      cell: ({ reports }) => reports.join(' · ') || 'nothing',
+    },
+    {
+      head: <span className="sr-only">What can be done</span>,
+      side: 'right',
+      className: 'whitespace-nowrap',
+      cell: (list) => <ListDeeds list={list} everybody={everybody} />,
+    },
+  ];
   return (
     <Section
       title="Lists"
       className="pt-8"
       aside={
-        <Popover label="A new list" trigger={<button type="button" className="link">New list</button>}>
+        <Popover
+          label="A new list"
+          trigger={
+            <button type="button" className="link">
+              New list
+            </button>
+          }
+        >
           <ListForm everybody={everybody} />
         </Popover>
       }
     >
       {lists.length === 0 ? (
-        <p className="mt-1 text-second">A list is a named set of people: a report that names it reaches whoever is on it then.</p>
+        <p className="mt-1 text-second">
+          A list is a named set of people: a report that names it reaches whoever is on it then.
+        </p>
       ) : (
         <Table name="lists" columns={columns} rows={lists} keyOf={({ id }) => id} />
       )}
     </Section>
-  ); // prettier-ignore
+  );
 }
 
 function ListDeeds({ list, everybody }: { list: ListNow; everybody: Everybody }) {
@@ -292,7 +359,8 @@ function ListDeeds({ list, everybody }: { list: ListNow; everybody: Everybody })
       >
         {list.reports.length === 0
           ? 'No report names it. The people on it stay.'
-          : `${listed(list.reports, 5)} ${list.reports.length === 1 ? 'names' : 'name'} it, and would not reach those on it any more. The people stay.`}
+          : `${listed(list.reports, 5)} ${list.reports.length === 1 ? 'names' : 'name'} it, and would not reach ` +
+            'those on it any more. The people stay.'}
       </Confirm>
     </>
   );
@@ -317,7 +385,14 @@ function ListForm({ list, everybody }: { list?: ListNow; everybody: Everybody })
         ))}
       </div>
       <Said answer={fetcher.data} />
-      <Button type="submit" weight="strong" name="intent" value="list" className="mt-2" disabled={fetcher.state !== 'idle'}>
+      <Button
+        type="submit"
+        weight="strong"
+        name="intent"
+        value="list"
+        className="mt-2"
+        disabled={fetcher.state !== 'idle'}
+      >
         Keep
       </Button>
     </fetcher.Form>

@@ -36,10 +36,31 @@ const EVERY_MS = 2_000;
 const MOST_MAILS = 30;
 const LONGEST_NAME = 100;
 
-export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.reader.name ?? 'Somebody'} · Shrike` }];
+export const meta: Route.MetaFunction = ({ loaderData }) => [
+  { title: `${loaderData?.reader.name ?? 'Somebody'} · Shrike` },
+];
 
 /** How numbers and dates are written for somebody: what this machine can format. */
-const LOCALES = ['en-GB', 'en-US', 'de-DE', 'de-AT', 'de-CH', 'fr-FR', 'es-ES', 'it-IT', 'nl-NL', 'sv-SE', 'da-DK', 'nb-NO', 'fi-FI', 'pl-PL', 'pt-PT', 'pt-BR', 'en-IN', 'ja-JP']; // prettier-ignore
+const LOCALES = [
+  'en-GB',
+  'en-US',
+  'de-DE',
+  'de-AT',
+  'de-CH',
+  'fr-FR',
+  'es-ES',
+  'it-IT',
+  'nl-NL',
+  'sv-SE',
+  'da-DK',
+  'nb-NO',
+  'fi-FI',
+  'pl-PL',
+  'pt-PT',
+  'pt-BR',
+  'en-IN',
+  'ja-JP',
+];
 
 export async function loader({ params, context }: Route.LoaderArgs) {
   const asker = asks(context, 'see', { kind: 'person' });
@@ -78,7 +99,9 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
       const keeping = await keepingServices();
       const asked = await inTransaction(pool, (db) => askToConfirm(keeping, db, id, asker, clock()));
       signals.say('outbox');
-      return asked.ok ? { problem: null, said: 'A mail that asks is on its way.' } : { problem: NOT_ASKED[asked.error], said: null };
+      return asked.ok
+        ? { problem: null, said: 'A mail that asks is on its way.' }
+        : { problem: NOT_ASKED[asked.error], said: null };
     }
     case 'invite':
       return invite(id, asks(context, 'make', { kind: 'account' }));
@@ -104,7 +127,9 @@ async function invite(id: PersonId, invitedBy: Person): Promise<Answer> {
   const keeping = await keepingServices();
   const asked = await inTransaction(pool, (db) => inviteToSignIn(keeping, db, id, invitedBy, clock()));
   signals.say('outbox');
-  return asked.ok ? { problem: null, said: 'The invitation is on its way.' } : { problem: NOT_ASKED[asked.error], said: null };
+  return asked.ok
+    ? { problem: null, said: 'The invitation is on its way.' }
+    : { problem: NOT_ASKED[asked.error], said: null };
 }
 
 /** Ends that somebody signs in: not oneself, so that somebody always can. */
@@ -134,7 +159,8 @@ const GONE = 'This person was taken out meanwhile.';
 async function takeOut(id: PersonId): Promise<Answer | Response> {
   const { pool, clock } = services();
   const reader = await findReaderNow(pool, id);
-  if (reader !== null && !signsIn(reader) && (await inTransaction(pool, (db) => removeReader(db, id, clock())))) return redirect('/people');
+  if (reader !== null && !signsIn(reader) && (await inTransaction(pool, (db) => removeReader(db, id, clock()))))
+    return redirect('/people');
   return { problem: reader === null ? GONE : 'Whoever signs in cannot be taken out here.', said: null };
 }
 const TAKEN = 'There is another person with this address.';
@@ -148,7 +174,12 @@ function faultOf({ name, email, zone, locale }: Record<'name' | 'email' | 'zone'
 }
 
 async function keepSaid(id: PersonId, form: FormData): Promise<Answer> {
-  const [name, email, zone, locale] = ['name', 'email', 'zone', 'locale'].map((field) => textIn(form, field)) as [string, string, string, string];
+  const [name, email, zone, locale] = ['name', 'email', 'zone', 'locale'].map((field) => textIn(form, field)) as [
+    string,
+    string,
+    string,
+    string,
+  ];
   const [hours, routes] = [readHours(form), readRoutes(form, services().config.secretKey !== null)];
   if (!hours.ok) return { problem: hours.error, said: null };
   if (!routes.ok) return { problem: routes.error, said: null };
@@ -157,14 +188,25 @@ async function keepSaid(id: PersonId, form: FormData): Promise<Answer> {
   const reader = await findReaderNow(services().pool, id);
   if (reader === null) return { problem: GONE, said: null };
   const same = reader.email.toLowerCase() === email.toLowerCase();
-  if (!same && signsIn(reader)) return { problem: 'Whoever signs in does so with this address: it is not changed here.', said: null };
-  const said = { name, email: same ? reader.email : email.toLowerCase(), zone, locale, ...hours.value, ...routes.value };
+  if (!same && signsIn(reader))
+    return { problem: 'Whoever signs in does so with this address: it is not changed here.', said: null };
+  const said = {
+    name,
+    email: same ? reader.email : email.toLowerCase(),
+    zone,
+    locale,
+    ...hours.value,
+    ...routes.value,
+  };
   const kept = await setReader(services().pool, id, said, services().clock());
   if (!kept.ok) return { problem: kept.error === 'gone' ? GONE : TAKEN, said: null };
   return { problem: null, said: 'Kept.' };
 }
 
-export default function PersonPage({ loaderData: { reader, own, invitedUntil, secret, mails, zones }, actionData }: Route.ComponentProps) {
+export default function PersonPage({
+  loaderData: { reader, own, invitedUntil, secret, mails, zones },
+  actionData,
+}: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
   const { place, now } = useReader();
   const today = dayAt(now, place.zone);
@@ -258,11 +300,16 @@ function Reports({ reader: { name, reports, lists } }: { reader: ReaderNow }) {
       <ul>
         {reports.map(({ id, name: report, leftAt }) => (
           <li key={id} className="cell flex justify-between gap-4">
-            <Link className={`hover:underline ${leftAt === null ? '' : 'text-third line-through'}`} to={`/reports/${id}`}>
+            <Link
+              className={`hover:underline ${leftAt === null ? '' : 'text-third line-through'}`}
+              to={`/reports/${id}`}
+            >
               {report}
             </Link>
             {leftAt === null ? null : (
-              <span className="text-glance text-chestnut">left it {formatRecent(leftAt, now, place)}; nobody else can undo that</span>
+              <span className="text-glance text-chestnut">
+                left it {formatRecent(leftAt, now, place)}; nobody else can undo that
+              </span>
             )}
           </li>
         ))}
@@ -306,8 +353,8 @@ function Deeds({ reader }: { reader: ReaderNow }) {
         }}
         onStay={() => setAsking(false)}
       >
-        No report reaches {reader.name} any more, and what is unsent is cancelled{reader.keptBack === 0 ? '' : ` (${reader.keptBack} kept back)`}.
-        What was sent stays in the outbox.
+        No report reaches {reader.name} any more, and what is unsent is cancelled
+        {reader.keptBack === 0 ? '' : ` (${reader.keptBack} kept back)`}. What was sent stays in the outbox.
       </Confirm>
     </>
   );
@@ -326,7 +373,9 @@ function Settings({ reader, secret, zones }: { reader: ReaderNow; secret: string
           type="email"
           required
           defaultValue={reader.email}
-          hint={reader.confirmedAt === null ? undefined : 'Another one has to be confirmed before anything is sent to it.'}
+          hint={
+            reader.confirmedAt === null ? undefined : 'Another one has to be confirmed before anything is sent to it.'
+          }
         />
         <SelectField
           label="Time zone"

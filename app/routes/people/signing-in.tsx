@@ -9,7 +9,15 @@ import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
 
 /** Whether somebody who is told signs in, too, and how she comes to, or ceases to. */
-export function SigningIn({ reader: { name, account }, own, until }: { reader: ReaderNow; own: boolean; until: Instant | null }) {
+export function SigningIn({
+  reader: { name, account },
+  own,
+  until,
+}: {
+  reader: ReaderNow;
+  own: boolean;
+  until: Instant | null;
+}) {
   const { submit, state, data } = useFetcher<{ problem: string | null; said: string | null }>();
   const [asking, setAsking] = useState(false);
   const busy = state !== 'idle';
@@ -67,5 +75,7 @@ function Invited({ name, until }: { name: string; until: Instant | null }) {
   const { now, place } = useReader();
   if (until === null) return `${name} hears, and does not sign in.`;
   const at = formatInstant(until, 'moment', place);
-  return until < now ? `${name} was invited; the invitation ended on ${at}.` : `${name} is invited; the invitation stands until ${at}.`;
+  return until < now
+    ? `${name} was invited; the invitation ended on ${at}.`
+    : `${name} is invited; the invitation stands until ${at}.`;
 }

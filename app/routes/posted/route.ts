@@ -12,7 +12,9 @@ const answer = (status: number, said: string) => Response.json({ said }, { statu
 /** What an address to post to ends in. */
 const TOKEN = /^[\w-]{1,100}$/;
 
-/** Takes what another program posts: signed, of now, and once an id. It is read by the next run, which is due at once. */
+/**
+ * Takes what another program posts: signed, of now, and once an id. It is read by the next run, which is due at once.
+ */
 export async function action({ request, params }: Route.ActionArgs): Promise<Response> {
   const { pool, secrets, signals, clock, config } = services();
   if (request.method !== 'POST') return answer(405, 'Only POST is taken here.');
@@ -20,12 +22,19 @@ export async function action({ request, params }: Route.ActionArgs): Promise<Res
   const secret = posting?.secret == null ? null : secrets.open({ sealed: posting.secret }, posting.token);
   if (posting === null || secret === null) return answer(404, 'Nothing is taken at this address.');
   const body = await readAll(request, config.fetchMostBytes);
-  if (body === null) return answer(413, `A message may have at most ${Math.round(config.fetchMostBytes / 1_000_000)} MB.`);
+  if (body === null)
+    return answer(413, `A message may have at most ${Math.round(config.fetchMostBytes / 1_000_000)} MB.`);
   const header = (name: keyof typeof HEADERS) => request.headers.get(HEADERS[name]);
-  const checked = checkSignature(secret, { id: header('id'), time: header('time'), signature: header('signature'), body }, clock());
+  const checked = checkSignature(
+    secret,
+    { id: header('id'), time: header('time'), signature: header('signature'), body },
+    clock(),
+  );
   if (!checked.ok) return answer(401, checked.error);
   const contentType = request.headers.get('content-type') ?? '';
-  const kept = await inTransaction(pool, (db) => keepMessage(db, posting, { messageId: checked.value, contentType, body }, clock()));
+  const kept = await inTransaction(pool, (db) =>
+    keepMessage(db, posting, { messageId: checked.value, contentType, body }, clock()),
+  );
   if (!kept) return answer(200, 'This message was taken before.');
   if (posting.draftId !== null) {
     await keepPostedBody(pool, posting.draftId, decodeBody(body, contentType), clock());

@@ -29,9 +29,15 @@ export function Bracket({ episode, axis }: { episode: EpisodeNow; axis: Axis }) 
   return (
     <span aria-hidden className="relative hidden h-4 md:block">
       <span className="absolute top-[9px] right-0 left-0 h-px bg-hairline" />
-      <span className="absolute top-[4px] h-[6px] border-b-[1.5px] border-l-[1.5px] border-chestnut" style={{ left: open, right: 0, minWidth: 3 }} />
+      <span
+        className="absolute top-[4px] h-[6px] border-b-[1.5px] border-l-[1.5px] border-chestnut"
+        style={{ left: open, right: 0, minWidth: 3 }}
+      />
       {episode.takenOn === null ? null : (
-        <span className="absolute top-[7px] size-[5px] -translate-x-1/2 rounded-full bg-chestnut" style={{ left: share(episode.takenOn.at) }} />
+        <span
+          className="absolute top-[7px] size-[5px] -translate-x-1/2 rounded-full bg-chestnut"
+          style={{ left: share(episode.takenOn.at) }}
+        />
       )}
     </span>
   );

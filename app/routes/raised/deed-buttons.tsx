@@ -61,7 +61,9 @@ export function DeedButtons({ ids, taken, putOff, many = false }: DeedButtonsPro
           </button>
         ) : (
           <Choice label="Put it off" word="Put off" busy={busy}>
-            <p className="text-glance text-third">Until then nothing is told of {many ? 'them' : 'it'}; reminders become one.</p>
+            <p className="text-glance text-third">
+              Until then nothing is told of {many ? 'them' : 'it'}; reminders become one.
+            </p>
             <ul className="mt-1">
               {UNTIL.map(({ value, label }) => (
                 <li key={value} className="py-1">

@@ -20,7 +20,10 @@ export const inOrder = (episodes: EpisodeNow[], sort: Sort): EpisodeNow[] =>
   [...episodes].sort((one, other) => KEYS[sort](one, other) || other.raisedAt - one.raisedAt);
 
 /** Who has what: nobody, somebody, or nobody before a time. */
-export function placesOf(episodes: EpisodeNow[], now: Instant): { title: string; aside: string; episodes: EpisodeNow[] }[] {
+export function placesOf(
+  episodes: EpisodeNow[],
+  now: Instant,
+): { title: string; aside: string; episodes: EpisodeNow[] }[] {
   const isPutOff = ({ putOffUntil }: EpisodeNow) => putOffUntil !== null && putOffUntil > now;
   const putOff = episodes.filter(isPutOff);
   const taken = episodes.filter((episode) => !isPutOff(episode) && episode.takenOn !== null);

@@ -32,7 +32,13 @@ export async function loader({ context }: Route.LoaderArgs) {
   const now = clock();
   const [found, over] = await Promise.all([listRaised(pool, MOST + 1), listOver(pool, now - DAY, MOST_OVER)]);
   const raised = found.slice(0, MOST);
-  const seen = await noteSeen(pool, ids, person.id, raised.map(({ id }) => id), now); // prettier-ignore
+  const seen = await noteSeen(
+    pool,
+    ids,
+    person.id,
+    raised.map(({ id }) => id),
+    now,
+  );
   const fresh = raised.flatMap(({ id }) => ((seen.get(id) ?? now) > now - NEW_MS ? [id] : []));
   return { raised, fresh, more: found.length > MOST, over, now };
 }
@@ -53,7 +59,8 @@ export default function Raised({ loaderData }: Route.ComponentProps) {
   const [chosen, setChosen] = useState<EpisodeId[]>([]);
   const still = chosen.filter((id) => raised.some((episode) => episode.id === id));
   const axis = axisOf(raised, now, place);
-  const toggle = (id: EpisodeId) => setChosen(still.includes(id) ? still.filter((each) => each !== id) : [...still, id]);
+  const toggle = (id: EpisodeId) =>
+    setChosen(still.includes(id) ? still.filter((each) => each !== id) : [...still, id]);
   return (
     <>
       <PageHead actions={<SearchAndNew />}>
@@ -61,7 +68,9 @@ export default function Raised({ loaderData }: Route.ComponentProps) {
         <span className="text-glance text-third">{headWords(raised.length, more, over.length)}</span>
       </PageHead>
       {raised.length + over.length === 0 ? (
-        <Empty title="Nothing is raised">When a rule is met for as long as it asks, it stands here until it is left, with who has it.</Empty>
+        <Empty title="Nothing is raised">
+          When a rule is met for as long as it asks, it stands here until it is left, with who has it.
+        </Empty>
       ) : (
         <>
           <div className="flex min-h-9 flex-wrap items-center justify-between gap-x-6 pt-2">
@@ -214,7 +223,11 @@ function Row({ episode, axis, isNew, chosen, onToggle }: RowProps) {
         </div>
       </div>
       <Bracket episode={episode} axis={axis} />
-      <DeedButtons ids={[episode.id]} taken={episode.takenOn !== null} putOff={episode.putOffUntil !== null && episode.putOffUntil > now} />
+      <DeedButtons
+        ids={[episode.id]}
+        taken={episode.takenOn !== null}
+        putOff={episode.putOffUntil !== null && episode.putOffUntil > now}
+      />
     </li>
   );
 }

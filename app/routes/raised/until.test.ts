@@ -37,10 +37,10 @@ describe('until when something is put off', () => {
 
   it('is two hours from now, or nothing where nobody offered it', () => {
     expect(untilOf('hours', at('2026-11-27T12:00:00Z'), LONDON)).toBe(at('2026-11-27T12:00:00Z') + 2 * HOUR);
-    expect([until('day', '2026-11-27T12:00:00Z'), until('', '2026-11-27T12:00:00Z'), until('__proto__', '2026-11-27T12:00:00Z')]).toEqual([
-      null,
-      null,
-      null,
-    ]);
+    expect([
+      until('day', '2026-11-27T12:00:00Z'),
+      until('', '2026-11-27T12:00:00Z'),
+      until('__proto__', '2026-11-27T12:00:00Z'),
+    ]).toEqual([null, null, null]);
   });
 });

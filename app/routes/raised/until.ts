@@ -12,7 +12,10 @@ export const UNTIL = [
 const MORNING = { hour: 8, minute: 0 };
 const MONDAY = 1;
 
-/** Until when something is put off by what was said, by the calendar of a zone; null where that is none of what is offered. */
+/**
+ * Until when something is put off by what was said, by the calendar of a zone; null where that is none of what is
+ * offered.
+ */
 export function untilOf(said: string, now: Instant, zone: string): Instant | null {
   const offered = UNTIL.find(({ value }) => value === said);
   if (offered === undefined) return null;

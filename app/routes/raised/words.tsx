@@ -8,7 +8,8 @@ import type { EpisodeNow } from '#server/db/raised';
 import { listed } from '#core/words';
 
 /** What an episode is of: the record, or the watch where that reads one, with its site. */
-const nameOf = ({ record, subject, site }: EpisodeNow) => (record === null ? `${subject} at ${site}` : `${record}, ${subject}`);
+const nameOf = ({ record, subject, site }: EpisodeNow) =>
+  record === null ? `${subject} at ${site}` : `${record}, ${subject}`;
 
 const standingWords = ({ rule, labels }: EpisodeNow, locale: string) =>
   rule.name ??
@@ -23,9 +24,12 @@ export function RaisedWords({ episode, place, now }: { episode: EpisodeNow; plac
     <>
       {nameOf(episode)}:{' '}
       <span className="text-chestnut">
-        {standingWords(episode, place.locale)} for <span className="whitespace-nowrap">{formatDuration(now - episode.openedAt)}</span>
+        {standingWords(episode, place.locale)} for{' '}
+        <span className="whitespace-nowrap">{formatDuration(now - episode.openedAt)}</span>
       </span>
-      {episode.rule.weight === 'high' ? <span className="ml-2 font-sans text-glance text-third">high weight</span> : null}
+      {episode.rule.weight === 'high' ? (
+        <span className="ml-2 font-sans text-glance text-third">high weight</span>
+      ) : null}
     </>
   );
 }
@@ -53,7 +57,8 @@ function peakName({ rule }: EpisodeNow): string {
 function peakWords(episode: EpisodeNow, place: Place, now: Instant): string {
   const { peak, peakAt } = episode;
   if (!isMeasure(peak)) return '';
-  if (episode.now !== null && sameValue(peak, episode.now)) return `${peakName(episode)} now, ${formatValue(peak, place.locale)}`;
+  if (episode.now !== null && sameValue(peak, episode.now))
+    return `${peakName(episode)} now, ${formatValue(peak, place.locale)}`;
   return `${peakName(episode)} ${formatValue(peak, place.locale)} at ${formatRecent(peakAt, now, place)}`;
 }
 
@@ -68,7 +73,10 @@ const short = (text: string) => (text.length > MOST ? `${text.slice(0, MOST - 1)
 
 function toldWords({ told }: EpisodeNow, place: Place, now: Instant): string {
   if (told === null) return 'nobody was told';
-  return `told ${listed(told.names, MOST_NAMES)} ${formatRecent(told.first, now, place)}${told.times > 1 ? `, ${told.times} times` : ''}`;
+  return (
+    `told ${listed(told.names, MOST_NAMES)} ` +
+    `${formatRecent(told.first, now, place)}${told.times > 1 ? `, ${told.times} times` : ''}`
+  );
 }
 
 const MOST_NAMES = 3;
@@ -79,7 +87,10 @@ function stepWords({ step, stepAt, takenOn, rule }: EpisodeNow, place: Place, no
   if (of === 0) return '';
   const told = step === 0 ? '' : `passed on ${step === 1 ? 'once' : `${step} times`}`;
   if (stepAt === null || takenOn !== null) return told;
-  return [told, stepAt <= now ? 'passed on now' : `passed on at ${formatRecent(stepAt, now, place)} unless somebody takes it on`]
+  return [
+    told,
+    stepAt <= now ? 'passed on now' : `passed on at ${formatRecent(stepAt, now, place)} unless somebody takes it on`,
+  ]
     .filter(Boolean)
     .join(', ');
 }
@@ -95,13 +106,20 @@ const DID: Record<EpisodeNow['done'][number]['what'], string> = {
 
 /** What was done about an episode, the latest first. */
 export function doneWords({ done }: EpisodeNow, place: Place, now: Instant): string[] {
-  return done.map(({ what, by, at, note }) => `${by} ${DID[what]} ${formatRecent(at, now, place)}${note === null ? '' : `: “${note}”`}`);
+  return done.map(
+    ({ what, by, at, note }) =>
+      `${by} ${DID[what]} ${formatRecent(at, now, place)}${note === null ? '' : `: “${note}”`}`,
+  );
 }
 
 function handWords({ takenOn, putOffUntil }: EpisodeNow, place: Place, now: Instant): string {
   const hand =
-    takenOn === null ? '' : `${takenOn.by} has it since ${formatRecent(takenOn.at, now, place)}${takenOn.note === null ? '' : `: “${takenOn.note}”`}`;
-  const off = putOffUntil === null || putOffUntil <= now ? '' : `put off until ${formatRecent(putOffUntil, now, place)}`;
+    takenOn === null
+      ? ''
+      : `${takenOn.by} has it since ` +
+        `${formatRecent(takenOn.at, now, place)}${takenOn.note === null ? '' : `: “${takenOn.note}”`}`;
+  const off =
+    putOffUntil === null || putOffUntil <= now ? '' : `put off until ${formatRecent(putOffUntil, now, place)}`;
   return [hand, off].filter(Boolean).join(' · ');
 }
 
@@ -117,7 +135,14 @@ const BECAUSE: Record<string, string> = {
 /** An episode that is over: what it was, from when to when and why it ended, and who was told. */
 export function overWords(episode: EpisodeNow, place: Place, now: Instant): [what: string, when: string, told: string] {
   const closed = episode.closedAt ?? now;
-  const when = `${formatRecent(episode.openedAt, now, place)} to ${formatRecent(closed, now, place)}, ${formatDuration(closed - episode.openedAt)}`;
-  const because = episode.because === null || episode.because === 'left' ? '' : `; ${BECAUSE[episode.because] ?? episode.because}`;
-  return [`${nameOf(episode)}: ${standingWords(episode, place.locale)}`, `${when}${because}`, toldWords(episode, place, now)];
+  const when =
+    `${formatRecent(episode.openedAt, now, place)} to ${formatRecent(closed, now, place)}, ` +
+    `${formatDuration(closed - episode.openedAt)}`;
+  const because =
+    episode.because === null || episode.because === 'left' ? '' : `; ${BECAUSE[episode.because] ?? episode.because}`;
+  return [
+    `${nameOf(episode)}: ${standingWords(episode, place.locale)}`,
+    `${when}${because}`,
+    toldWords(episode, place, now),
+  ];
 }

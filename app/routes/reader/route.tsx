@@ -17,9 +17,13 @@ import { MailSheet } from '../../ui/mail-sheet';
 import { Section } from '../../ui/page';
 import type { Route } from './+types/route';
 
-// A reader's own page: what she got, as it was sent, and what she wants to get. It needs no account; its link ends, and can be ended.
+// A reader's own page: what she got, as it was sent, and what she wants to get. It needs no account; its link ends, and
+// can be ended.
 
-export const meta: Route.MetaFunction = () => [{ title: 'Your mails · Shrike' }, { name: 'robots', content: 'noindex' }];
+export const meta: Route.MetaFunction = () => [
+  { title: 'Your mails · Shrike' },
+  { name: 'robots', content: 'noindex' },
+];
 
 const MOST_MAILS = 100;
 
@@ -39,10 +43,22 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const opened = mails.some(({ id }) => id === asked) ? await findDelivery(pool, asked) : null;
   return data({
     page: {
-      reader: { name: reader.name, reports: reader.reports, quiet: reader.quiet, mailHour: reader.mailHour, passes: reader.passes },
+      reader: {
+        name: reader.name,
+        reports: reader.reports,
+        quiet: reader.quiet,
+        mailHour: reader.mailHour,
+        passes: reader.passes,
+      },
       place: placeOf(reader),
       now: clock(),
-      mails: mails.map(({ id, subject, number, report, sentAt }) => ({ id, subject, number, report: report?.name ?? null, sentAt })),
+      mails: mails.map(({ id, subject, number, report, sentAt }) => ({
+        id,
+        subject,
+        number,
+        report: report?.name ?? null,
+        sentAt,
+      })),
       opened: opened === null ? null : { subject: opened.subject, html: await pictures.pageOf(opened.html ?? '') },
     },
   });
@@ -82,7 +98,8 @@ export default function Reader({ loaderData: { page }, actionData }: Route.Compo
     return (
       <Doorway title="This link leads nowhere">
         <p className="mt-4 text-second" role="status">
-          It is not one of ours, was cut short on its way, or has ended. Every mail that you get has a new one at its foot.
+          It is not one of ours, was cut short on its way, or has ended. Every mail that you get has a new one at its
+          foot.
         </p>
       </Doorway>
     );
@@ -91,7 +108,15 @@ export default function Reader({ loaderData: { page }, actionData }: Route.Compo
 
 type Page = NonNullable<Route.ComponentProps['loaderData']['page']>;
 
-function OwnPage({ page: { reader, place, now, mails, opened }, problem, kept }: { page: Page; problem: string | null; kept: boolean }) {
+function OwnPage({
+  page: { reader, place, now, mails, opened },
+  problem,
+  kept,
+}: {
+  page: Page;
+  problem: string | null;
+  kept: boolean;
+}) {
   return (
     <main className="mx-auto max-w-[1080px] px-5 pt-8 pb-16">
       <header className="flex flex-wrap items-baseline justify-between gap-x-6 border-b-2 border-ink pb-2">
@@ -116,7 +141,9 @@ function OwnPage({ page: { reader, place, now, mails, opened }, problem, kept }:
           )}
           <Section title="Mails" aside={mails.length === MOST_MAILS ? `the latest ${MOST_MAILS}` : undefined}>
             {mails.length === 0 ? (
-              <p className="mt-1 text-second">None yet. The first comes when a report that names you has something to tell.</p>
+              <p className="mt-1 text-second">
+                None yet. The first comes when a report that names you has something to tell.
+              </p>
             ) : null}
             <ul>
               {mails.map(({ id, subject, number, report, sentAt }) => (
@@ -125,9 +152,14 @@ function OwnPage({ page: { reader, place, now, mails, opened }, problem, kept }:
                     <Link className="block truncate hover:underline" to={`?mail=${id}`}>
                       {subject}
                     </Link>
-                    <span className="text-glance text-third">{report === null ? 'from Shrike itself' : `${report}, no. ${number}`}</span>
+                    <span className="text-glance text-third">
+                      {report === null ? 'from Shrike itself' : `${report}, no. ${number}`}
+                    </span>
                   </span>
-                  <span className="shrink-0 text-glance text-third" title={sentAt === null ? undefined : formatInstant(sentAt, 'exact', place)}>
+                  <span
+                    className="shrink-0 text-glance text-third"
+                    title={sentAt === null ? undefined : formatInstant(sentAt, 'exact', place)}
+                  >
                     {sentAt === null ? '' : formatRecent(sentAt, now, place)}
                   </span>
                 </li>
@@ -164,7 +196,8 @@ function OwnPage({ page: { reader, place, now, mails, opened }, problem, kept }:
           </Section>
           <Section title="This page">
             <p className="mt-1 text-glance text-third">
-              Whoever has its link can read it. A link ends 90 days after its mail; you can end all of them now, and the next mail brings a new one.
+              Whoever has its link can read it. A link ends 90 days after its mail; you can end all of them now, and the
+              next mail brings a new one.
             </p>
             <Form method="post" className="mt-2">
               <Button type="submit" name="intent" value="close">
@@ -178,13 +211,23 @@ function OwnPage({ page: { reader, place, now, mails, opened }, problem, kept }:
   );
 }
 
-function OwnReport({ report: { id, name, leftAt }, place, now }: { report: Page['reader']['reports'][number]; place: Page['place']; now: number }) {
+function OwnReport({
+  report: { id, name, leftAt },
+  place,
+  now,
+}: {
+  report: Page['reader']['reports'][number];
+  place: Page['place'];
+  now: number;
+}) {
   const busy = useNavigation().state !== 'idle';
   return (
     <li className="cell flex items-baseline justify-between gap-3">
       <span className="min-w-0">
         <span className={leftAt === null ? '' : 'text-third'}>{name}</span>
-        {leftAt === null ? null : <span className="block text-glance text-third">left {formatRecent(leftAt, now, place)}</span>}
+        {leftAt === null ? null : (
+          <span className="block text-glance text-third">left {formatRecent(leftAt, now, place)}</span>
+        )}
       </span>
       <Form method="post">
         <input type="hidden" name="report" value={id} />

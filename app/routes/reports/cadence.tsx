@@ -45,12 +45,23 @@ const gatheredWords = (minutes: number) =>
   minutes === 0 ? 'as soon as it is known' : `gathered for ${formatDuration(minutes * MINUTE)}, from the first news on`;
 
 /** For how long what is told at once is gathered, in minutes. */
-export function Gathered({ minutes, disabled = false, onSay }: { minutes: number; disabled?: boolean; onSay: (minutes: number) => void }) {
+export function Gathered({
+  minutes,
+  disabled = false,
+  onSay,
+}: {
+  minutes: number;
+  disabled?: boolean;
+  onSay: (minutes: number) => void;
+}) {
   return (
     <SelectField
       label="Its mails go"
       value={String(minutes)}
-      options={[...new Set([...GATHERED, minutes])].map((each) => ({ value: String(each), label: gatheredWords(each) }))}
+      options={[...new Set([...GATHERED, minutes])].map((each) => ({
+        value: String(each),
+        label: gatheredWords(each),
+      }))}
       disabled={disabled}
       onChange={(event) => onSay(Number(event.target.value))}
     />
@@ -64,7 +75,15 @@ const NOT_PLANNED: Partial<Record<Cut, string>> = {
 };
 
 /** When a report is cut, in the zone that it was said in. */
-export function CadenceEditor({ cadence, zone, onSay }: { cadence: Cadence; zone: string; onSay: (cadence: Cadence) => void }) {
+export function CadenceEditor({
+  cadence,
+  zone,
+  onSay,
+}: {
+  cadence: Cadence;
+  zone: string;
+  onSay: (cadence: Cadence) => void;
+}) {
   const at = (text: string) => {
     const minutes = minutesOfDay(text);
     if (minutes === null || !('zone' in cadence)) return;
@@ -85,7 +104,10 @@ export function CadenceEditor({ cadence, zone, onSay }: { cadence: Cadence; zone
               key={day}
               checked={cadence.days.includes(place + 1)}
               onChange={(on) =>
-                onSay({ ...cadence, days: on ? [...cadence.days, place + 1].sort() : cadence.days.filter((each) => each !== place + 1) })
+                onSay({
+                  ...cadence,
+                  days: on ? [...cadence.days, place + 1].sort() : cadence.days.filter((each) => each !== place + 1),
+                })
               }
             >
               {day}
@@ -121,7 +143,12 @@ export function CadenceEditor({ cadence, zone, onSay }: { cadence: Cadence; zone
             value={timeOfDay(atOf(cadence))}
             onChange={(event) => at(event.target.value)}
           />
-          <TextField label="Time zone" value={cadence.zone} maxLength={60} onChange={(event) => onSay({ ...cadence, zone: event.target.value })} />
+          <TextField
+            label="Time zone"
+            value={cadence.zone}
+            maxLength={60}
+            onChange={(event) => onSay({ ...cadence, zone: event.target.value })}
+          />
         </>
       ) : (
         <p className="text-second">{NOT_PLANNED[cadence.cut]}</p>
@@ -129,7 +156,9 @@ export function CadenceEditor({ cadence, zone, onSay }: { cadence: Cadence; zone
       {cadence.cut === 'at once' ? (
         <Gathered
           minutes={(cadence.gather ?? 0) / MINUTE}
-          onSay={(minutes) => onSay({ cut: 'at once', of: 'its order', ...(minutes === 0 ? {} : { gather: minutes * MINUTE }) })}
+          onSay={(minutes) =>
+            onSay({ cut: 'at once', of: 'its order', ...(minutes === 0 ? {} : { gather: minutes * MINUTE }) })
+          }
         />
       ) : null}
     </div>

@@ -59,9 +59,12 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
               onChange={(shows) => onSay({ shows })}
             />
           </Part>
-          , <SortPart label="Groups" name="groups" order={order} onSay={onSay} />, <SortPart label="Lines" name="lines" order={order} onSay={onSay} />
-          ,{' '}
-          <Part label="At most so many lines" said={order.most === null ? `up to ${MOST_LINES} lines` : `at most ${countOf(order.most, 'line')}`}>
+          , <SortPart label="Groups" name="groups" order={order} onSay={onSay} />,{' '}
+          <SortPart label="Lines" name="lines" order={order} onSay={onSay} />,{' '}
+          <Part
+            label="At most so many lines"
+            said={order.most === null ? `up to ${MOST_LINES} lines` : `at most ${countOf(order.most, 'line')}`}
+          >
             <MostEditor most={order.most} onSay={(most) => onSay({ most })} />
           </Part>
         </Line>
@@ -77,13 +80,19 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
         <Line name="Attached">
           <Part
             label="Files that its mails bear"
-            said={order.attach.length === 0 ? 'no files' : `every line as ${listed(order.attach.map((form) => form.toUpperCase()))}`}
+            said={
+              order.attach.length === 0
+                ? 'no files'
+                : `every line as ${listed(order.attach.map((form) => form.toUpperCase()))}`
+            }
           >
             {FILE_FORMS.map((form) => (
               <Tick
                 key={form}
                 checked={order.attach.includes(form)}
-                onChange={(on) => onSay({ attach: FILE_FORMS.filter((each) => (each === form ? on : order.attach.includes(each))) })}
+                onChange={(on) =>
+                  onSay({ attach: FILE_FORMS.filter((each) => (each === form ? on : order.attach.includes(each))) })
+                }
               >
                 {form.toUpperCase()}
               </Tick>
@@ -91,7 +100,10 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
           </Part>
         </Line>
         <Line name="Told before">
-          <Part label="What was told at once before" said={TOLD_BEFORE[isAtOnce(order.cadence) ? 'leave out' : order.toldBefore]}>
+          <Part
+            label="What was told at once before"
+            said={TOLD_BEFORE[isAtOnce(order.cadence) ? 'leave out' : order.toldBefore]}
+          >
             <Choice
               label="What was told at once before"
               value={isAtOnce(order.cadence) ? 'leave out' : order.toldBefore}
@@ -101,7 +113,9 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
           </Part>
         </Line>
         <Line name="Bounds">
-          {known.bounds.length === 0 ? 'as many mails as there are; ' : `at most ${listed(known.bounds)}, and a warning at eight tenths; `}
+          {known.bounds.length === 0
+            ? 'as many mails as there are; '
+            : `at most ${listed(known.bounds)}, and a warning at eight tenths; `}
           <Link className="link" to="/mail">
             {known.bounds.length === 0 ? 'set a bound' : 'set them'}
           </Link>
@@ -110,7 +124,10 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
           {cutWith(order.cadence) === 'news' ? (
             'no mail: it is cut with news alone'
           ) : (
-            <Part label="Where nothing moved" said={order.whenNothing === 'skip' ? 'no mail; the next one says so' : 'a mail that says so'}>
+            <Part
+              label="Where nothing moved"
+              said={order.whenNothing === 'skip' ? 'no mail; the next one says so' : 'a mail that says so'}
+            >
               <Choice
                 label="Where nothing moved"
                 value={order.whenNothing}
@@ -159,26 +176,42 @@ function Line({ name, children }: { name: string; children: ReactNode }) {
 
 const peopleOf = (keys: string[], { audiences }: Known): Map<string, ReachedBy> =>
   new Map(
-    audiences.filter(({ key }) => keys.includes(key)).flatMap(({ members }) => members.map((member): [string, ReachedBy] => [member.email, member])),
+    audiences
+      .filter(({ key }) => keys.includes(key))
+      .flatMap(({ members }) => members.map((member): [string, ReachedBy] => [member.email, member])),
   );
 
 function WeekWords({ shown: { week }, order, known }: { shown: Previewed; order: StandingOrder; known: Known }) {
   const { cuts, more, editions, lines, longest, quiet } = week;
   const people = peopleOf(allReaders(order), known);
   if (cuts === 0)
-    return <>{order.cadence.cut === 'never' ? 'It is cut by hand alone: nothing would have gone out by itself.' : 'Nothing would have gone out.'}</>;
+    return (
+      <>
+        {order.cadence.cut === 'never'
+          ? 'It is cut by hand alone: nothing would have gone out by itself.'
+          : 'Nothing would have gone out.'}
+      </>
+    );
   return (
     <>
       {more ? 'At least ' : ''}
-      <strong className="font-semibold">{countOf(editions, 'edition')}</strong>, {countOf(mailsOf(week, order, known), 'mail')} to{' '}
-      {people.size === 1 ? 'one person' : `${people.size} people`}, {countOf(lines, 'line')}
-      {longest > 0 ? `; the longest ${countOf(longest, 'line')}` : ''}.{quiet > 0 ? ` ${countOf(quiet, 'cut')} had nothing to tell.` : ''}
+      <strong className="font-semibold">{countOf(editions, 'edition')}</strong>,{' '}
+      {countOf(mailsOf(week, order, known), 'mail')} to {people.size === 1 ? 'one person' : `${people.size} people`},{' '}
+      {countOf(lines, 'line')}
+      {longest > 0 ? `; the longest ${countOf(longest, 'line')}` : ''}.
+      {quiet > 0 ? ` ${countOf(quiet, 'cut')} had nothing to tell.` : ''}
     </>
   );
 }
 
-/** How many mails a week's editions come to: each goes to those who are named for it, else to those who read the rest. */
-function mailsOf({ editions, parts, broken }: Previewed['week'], { readers, split, broken: hear }: StandingOrder, known: Known): number {
+/**
+ * How many mails a week's editions come to: each goes to those who are named for it, else to those who read the rest.
+ */
+function mailsOf(
+  { editions, parts, broken }: Previewed['week'],
+  { readers, split, broken: hear }: StandingOrder,
+  known: Known,
+): number {
   const rest = peopleOf(readers, known).size;
   const ofParts = parts.map(({ value, editions: count }) => {
     const named = split?.parts.find((part) => part.value === value)?.readers;
@@ -191,7 +224,8 @@ function mailsOf({ editions, parts, broken }: Previewed['week'], { readers, spli
 function Who({ order, known }: { order: StandingOrder; known: Known }) {
   const people = [...peopleOf(allReaders(order), known).values()];
   const unreached = unreachedWords(people);
-  if (people.length === 0) return <span className="font-medium text-chestnut">Nobody would hear: say who reads it.</span>;
+  if (people.length === 0)
+    return <span className="font-medium text-chestnut">Nobody would hear: say who reads it.</span>;
   return (
     <>
       {people.map(({ name }) => name).join(', ')}
@@ -202,7 +236,11 @@ function Who({ order, known }: { order: StandingOrder; known: Known }) {
   );
 }
 
-function nextWords(shown: Previewed | null, { cadence }: StandingOrder, place: { locale: string; zone: string }): string {
+function nextWords(
+  shown: Previewed | null,
+  { cadence }: StandingOrder,
+  place: { locale: string; zone: string },
+): string {
   if (cadence.cut === 'at once') return 'with the next news that it takes';
   if (cadence.cut === 'after each run') return 'with the next look at what it follows';
   if (shown === null || cadence.cut === 'never') return 'none planned';
@@ -218,9 +256,21 @@ const SORT_LABELS: Record<Sorting['by'], [down: string, up: string]> = {
   name: ['by name, from Z', 'by name, from A'],
 };
 
-const SORT_OPTIONS = SORTS.flatMap((by) => [true, false].map((down) => ({ value: `${by} ${String(down)}`, label: SORT_LABELS[by][down ? 0 : 1] })));
+const SORT_OPTIONS = SORTS.flatMap((by) =>
+  [true, false].map((down) => ({ value: `${by} ${String(down)}`, label: SORT_LABELS[by][down ? 0 : 1] })),
+);
 
-function SortPart({ label, name, order, onSay }: { label: string; name: 'groups' | 'lines'; order: StandingOrder; onSay: ChoicesProps['onSay'] }) {
+function SortPart({
+  label,
+  name,
+  order,
+  onSay,
+}: {
+  label: string;
+  name: 'groups' | 'lines';
+  order: StandingOrder;
+  onSay: ChoicesProps['onSay'];
+}) {
   const { by, down } = order.sort[name];
   const say = (value: string) => {
     const chosen = SORTS.find((sort) => value.startsWith(`${sort} `));
@@ -228,7 +278,12 @@ function SortPart({ label, name, order, onSay }: { label: string; name: 'groups'
   };
   return (
     <Part label={`${label} sorted`} said={`${name} ${SORT_LABELS[by][down ? 0 : 1]}`}>
-      <SelectField label={`${label} stand`} value={`${by} ${String(down)}`} options={SORT_OPTIONS} onChange={(event) => say(event.target.value)} />
+      <SelectField
+        label={`${label} stand`}
+        value={`${by} ${String(down)}`}
+        options={SORT_OPTIONS}
+        onChange={(event) => say(event.target.value)}
+      />
     </Part>
   );
 }

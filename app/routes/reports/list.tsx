@@ -24,7 +24,13 @@ export async function loader({ context }: Route.LoaderArgs) {
   asks(context, 'see', { kind: 'report' });
   const { pool } = services();
   const reports = await listReports(pool, MOST);
-  return { reports, names: await namesOf(pool, reports.map(({ order }) => order)) }; // prettier-ignore
+  return {
+    reports,
+    names: await namesOf(
+      pool,
+      reports.map(({ order }) => order),
+    ),
+  };
 }
 
 export default function Reports({ loaderData: { reports, names } }: Route.ComponentProps) {
@@ -34,7 +40,9 @@ export default function Reports({ loaderData: { reports, names } }: Route.Compon
   const planned = reports.filter(({ order }) => isPlanned(order.cadence)).length;
   const sentenceOf = ({ order, readers, rules }: ReportNow) => {
     const who = listed(readers, 4) || 'nobody';
-    return isOfRules(order.cadence) ? atOnceSentence(who, rules, order.cadence) : orderSentence(order, who, called, place.zone);
+    return isOfRules(order.cadence)
+      ? atOnceSentence(who, rules, order.cadence)
+      : orderSentence(order, who, called, place.zone);
   };
   const columns: Column<ReportNow>[] = [
     {
@@ -68,7 +76,8 @@ export default function Reports({ loaderData: { reports, names } }: Route.Compon
       side: 'right',
       wide: true,
       className: 'whitespace-nowrap text-second',
-      cell: ({ dueAt, order }) => (dueAt !== null ? formatRecent(dueAt, now, place) : isAtOnce(order.cadence) ? order.cadence.cut : 'by hand'),
+      cell: ({ dueAt, order }) =>
+        dueAt !== null ? formatRecent(dueAt, now, place) : isAtOnce(order.cadence) ? order.cadence.cut : 'by hand',
     },
   ];
   return (
@@ -93,8 +102,8 @@ export default function Reports({ loaderData: { reports, names } }: Route.Compon
       {reports.length === 0 ? (
         <Empty title="Nobody is told of anything yet">
           <p>
-            A report tells people what moved: each morning, each hour, or as soon as a rule is met. ‘Tell Pricing at once’ in a watch’s sentence makes
-            one, too.
+            A report tells people what moved: each morning, each hour, or as soon as a rule is met. ‘Tell Pricing at
+            once’ in a watch’s sentence makes one, too.
           </p>
           <ButtonLink to="/reports/new" weight="strong" className="mt-4">
             Make the first report

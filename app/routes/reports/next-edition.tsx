@@ -9,7 +9,15 @@ const WIDTHS = { phone: 'mx-auto w-[360px] max-w-full', desk: 'w-full' } as cons
 type Form = keyof typeof WIDTHS | 'plain';
 
 /** The next edition as it would come if it were cut now. */
-export function NextEdition({ shown, pending, onPart }: { shown: Previewed | null; pending: boolean; onPart: (part: number) => void }) {
+export function NextEdition({
+  shown,
+  pending,
+  onPart,
+}: {
+  shown: Previewed | null;
+  pending: boolean;
+  onPart: (part: number) => void;
+}) {
   const [form, setForm] = useState<Form>('desk');
   const forms = (
     <span className="flex gap-4">
@@ -49,7 +57,11 @@ export function NextEdition({ shown, pending, onPart }: { shown: Previewed | nul
               {shown.text}
             </pre>
           ) : (
-            <MailSheet title="The next edition" html={shown.html} className={`h-[max(35rem,calc(100dvh-15rem))] ${WIDTHS[form]}`} />
+            <MailSheet
+              title="The next edition"
+              html={shown.html}
+              className={`h-[max(35rem,calc(100dvh-15rem))] ${WIDTHS[form]}`}
+            />
           )}
         </div>
       )}

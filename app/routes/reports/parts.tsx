@@ -21,14 +21,18 @@ const keyOf = (value: string | null) => value ?? NO_VALUE;
 /** One edition for all, or one for each value, and who reads which (14). */
 export function Parts({ order, known, shown, onSay }: PartsProps) {
   const { split } = order;
-  const choose = (by: string) => onSay({ split: SPLITS.some((each) => each === by) ? { by: by as SplitBy, parts: [] } : null });
+  const choose = (by: string) =>
+    onSay({ split: SPLITS.some((each) => each === by) ? { by: by as SplitBy, parts: [] } : null });
   return (
     <>
       <Part label="How many editions" said={splitWords(split)}>
         <Choice
           label="How many editions"
           value={split?.by ?? 'one'}
-          options={[{ value: 'one', label: 'one edition for all' }, ...SPLITS.map((by) => ({ value: by, label: `one for each ${SPLIT_WORDS[by]}` }))]}
+          options={[
+            { value: 'one', label: 'one edition for all' },
+            ...SPLITS.map((by) => ({ value: by, label: `one for each ${SPLIT_WORDS[by]}` })),
+          ]}
           onChange={choose}
         />
       </Part>
@@ -44,14 +48,18 @@ function valuesOf(
   { tags, sites, ...known }: Known,
   shown: Previewed | null,
 ): (string | null)[] {
-  const ours = sites.filter(({ kind }) => by === 'site' || kind === 'channel' || kind === 'own').map(({ name }) => name);
+  const ours = sites
+    .filter(({ kind }) => by === 'site' || kind === 'channel' || kind === 'own')
+    .map(({ name }) => name);
   const property = ITEM_PROPERTIES.find((of) => of === by);
   // What is first read goes with the moves of its field; of no kind is none.
   const there =
     by === 'news'
       ? sorts.filter((sort) => sort !== 'first readings')
       : [...(property === undefined ? (by === 'tag' ? tags : ours) : known[property]), null];
-  return [...new Set([...(shown?.week.parts.map(({ value }) => value) ?? []), ...parts.map(({ value }) => value), ...there])];
+  return [
+    ...new Set([...(shown?.week.parts.map(({ value }) => value) ?? []), ...parts.map(({ value }) => value), ...there]),
+  ];
 }
 
 const MOST_VALUES = 100;
@@ -105,7 +113,10 @@ function Values({ split, order, known, shown, onSay }: PartsProps & { split: Spl
 export function BrokenPart({ order, known, onSay }: Omit<PartsProps, 'shown'>) {
   const names = listed(order.broken.map((key) => audienceNames(known.audiences, [key])));
   return (
-    <Part label="Who hears what broke" said={order.broken.length === 0 ? 'with the rest' : `an edition of its own, to ${names}`}>
+    <Part
+      label="Who hears what broke"
+      said={order.broken.length === 0 ? 'with the rest' : `an edition of its own, to ${names}`}
+    >
       <AudienceEditor
         audiences={known.audiences}
         chosen={order.broken}

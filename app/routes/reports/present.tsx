@@ -15,7 +15,10 @@ interface PresentProps {
 /** Chosen values as they stand, instead of what moved, under names and in an order of her own (15). */
 export function PresentPart({ order: { present }, known, onSay }: PresentProps) {
   const say = (next: Present[]) => onSay({ present: next });
-  const said = present.length === 0 ? 'what moved' : `${countOf(present.length, 'value')} as ${present.length === 1 ? 'it stands' : 'they stand'}`;
+  const said =
+    present.length === 0
+      ? 'what moved'
+      : `${countOf(present.length, 'value')} as ${present.length === 1 ? 'it stands' : 'they stand'}`;
   return (
     <Part label="What moved, or what stands" said={said} wide>
       <p className="text-second">
@@ -30,7 +33,9 @@ export function PresentPart({ order: { present }, known, onSay }: PresentProps) 
               aria-label={`Name of value ${place + 1}`}
               value={each.name}
               maxLength={120}
-              onChange={(event) => say(present.map((other) => (other === each ? { ...each, name: event.target.value } : other)))}
+              onChange={(event) =>
+                say(present.map((other) => (other === each ? { ...each, name: event.target.value } : other)))
+              }
             />
             <button
               type="button"
@@ -63,7 +68,15 @@ function movedUp(present: Present[], place: number): Present[] {
   return present.map((each, at) => (at === place - 1 ? moved : at === place ? before : each));
 }
 
-function Adding({ watches, present, onAdd }: { watches: Known['watches']; present: Present[]; onAdd: (one: Present) => void }) {
+function Adding({
+  watches,
+  present,
+  onAdd,
+}: {
+  watches: Known['watches'];
+  present: Present[];
+  onAdd: (one: Present) => void;
+}) {
   const { data, state, load } = useFetcher<{ series: ChoosableSeries[] }>();
   const open = (data?.series ?? []).filter(({ id }) => !present.some(({ series }) => series === id));
   const add = (id: string) => {
@@ -75,7 +88,10 @@ function Adding({ watches, present, onAdd }: { watches: Known['watches']; presen
       <SelectField
         label="Of the watch"
         defaultValue=""
-        options={[{ value: '', label: 'choose one' }, ...watches.map(({ id, name }) => ({ value: String(id), label: name }))]}
+        options={[
+          { value: '', label: 'choose one' },
+          ...watches.map(({ id, name }) => ({ value: String(id), label: name })),
+        ]}
         onChange={(event) => void load(`/reports/series?watch=${event.target.value}`)}
       />
       {data === undefined ? null : (

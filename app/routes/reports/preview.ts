@@ -17,7 +17,12 @@ export async function action({ request, context }: Route.ActionArgs): Promise<Pr
   const report = readId<ReportId>(form.get('report'));
   return {
     shown: await previewShown(
-      { order: order.value, report: report === 0 ? null : report, name: textIn(form, 'name'), part: readNumber(form.get('part')) },
+      {
+        order: order.value,
+        report: report === 0 ? null : report,
+        name: textIn(form, 'name'),
+        part: readNumber(form.get('part')),
+      },
       person,
     ),
   };

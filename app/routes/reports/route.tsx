@@ -46,7 +46,9 @@ import { sendTrial } from './trial.server';
 import { readPlan } from './shape.server';
 import { Troubles } from './troubles';
 
-export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.report?.name ?? 'A new report'} · Shrike` }];
+export const meta: Route.MetaFunction = ({ loaderData }) => [
+  { title: `${loaderData?.report?.name ?? 'A new report'} · Shrike` },
+];
 
 const MOST_SITES = 200;
 const EDITIONS_SHOWN = 8;
@@ -57,8 +59,13 @@ export async function loader({ params, context, request }: Route.LoaderArgs) {
   const isNew = params.report === undefined;
   const report = isNew ? null : await findReport(pool, readId<ReportId>(params.report));
   if (!isNew && report === null) throw data('There is no such report, or it was deleted.', { status: 404 });
-  const [audiences, sites, { tags }] = [await listAudiences(pool), await listSites(pool, '', MOST_SITES), await listNames(pool)];
-  const said = report?.order ?? (await beginning(new URL(request.url).searchParams, placeOf(person).zone, audiences[0]?.key));
+  const [audiences, sites, { tags }] = [
+    await listAudiences(pool),
+    await listSites(pool, '', MOST_SITES),
+    await listNames(pool),
+  ];
+  const said =
+    report?.order ?? (await beginning(new URL(request.url).searchParams, placeOf(person).zone, audiences[0]?.key));
   // Who was taken out since is not among those who read it.
   const order = present(said, new Set(audiences.map(({ key }) => key)));
   const told = isOfRules(order.cadence);
@@ -80,7 +87,9 @@ export async function loader({ params, context, request }: Route.LoaderArgs) {
 /** An order without those who were taken out since. */
 function present(order: StandingOrder, there: ReadonlySet<string>): StandingOrder {
   const still = (keys: string[]) => keys.filter((key) => there.has(key));
-  const parts = order.split?.parts.map(({ value, readers }) => ({ value, readers: still(readers) })).filter(({ readers }) => readers.length > 0);
+  const parts = order.split?.parts
+    .map(({ value, readers }) => ({ value, readers: still(readers) }))
+    .filter(({ readers }) => readers.length > 0);
   return {
     ...order,
     readers: still(order.readers),
@@ -102,7 +111,8 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
   const form = await readForm(request);
   const id = readId<ReportId>(params.report);
   if (form.get('intent') === 'gather') return gather(form, id, person);
-  if (await tellsAtOnce(id)) return { said: null, problem: 'What is told at once is said in the sentences of its watches, and not here.' };
+  if (await tellsAtOnce(id))
+    return { said: null, problem: 'What is told at once is said in the sentences of its watches, and not here.' };
   switch (form.get('intent')) {
     case 'cut':
       return cutNow(id);
@@ -131,7 +141,8 @@ async function gather(form: FormData, id: ReportId, person: ReturnType<typeof as
   const { pool, ids, clock, signals } = services();
   const minutes = readNumber(form.get('minutes'));
   const report = await findReport(pool, id);
-  if (report === null || !isOfRules(report.order.cadence)) return { said: null, problem: 'There is no such report that tells at once.' };
+  if (report === null || !isOfRules(report.order.cadence))
+    return { said: null, problem: 'There is no such report that tells at once.' };
   if (minutes > MOST_GATHERED) return { said: null, problem: 'What is gathered waits for a day at most.' };
   const cadence = minutes === 0 ? { cut: 'at once' as const } : { cut: 'at once' as const, gather: minutes * MINUTE };
   const plan = { name: report.name, order: { ...report.order, cadence } };
@@ -160,11 +171,23 @@ async function save(form: FormData, id: ReportId, person: ReturnType<typeof asks
   const known = new Set((await listAudiences(pool)).map(({ key }) => key));
   if (!allReaders(plan.value.order).every((key) => known.has(key)))
     return { said: null, problem: 'Somebody who should hear is not known here any more: choose again who reads it.' };
-  if (id === 0) return redirect(`/reports/${await inTransaction(pool, (db) => makeReport(db, ids, plan.value, person.id, clock()))}`);
-  const saved = { id, over: readNumber(form.get('version')), plan: plan.value, passOver: form.get('pass over') === 'yes' };
+  if (id === 0)
+    return redirect(
+      `/reports/${await inTransaction(pool, (db) => makeReport(db, ids, plan.value, person.id, clock()))}`,
+    );
+  const saved = {
+    id,
+    over: readNumber(form.get('version')),
+    plan: plan.value,
+    passOver: form.get('pass over') === 'yes',
+  };
   const version = await inTransaction(pool, (db) => saveReport(db, ids, saved, person.id, clock()));
   if (version !== null) return { said: 'Saved.', problem: null, saved: { version, ...plan.value } };
-  return { said: null, problem: 'Somebody else saved or deleted this report meanwhile. Load the page again: what stands here is not kept yet.' };
+  return {
+    said: null,
+    problem:
+      'Somebody else saved or deleted this report meanwhile. Load the page again: what stands here is not kept yet.',
+  };
 }
 
 const EVERY_MS = 5_000;
@@ -182,7 +205,10 @@ type Loaded = Route.ComponentProps['loaderData'];
 
 const PREVIEW_AFTER_MS = 350;
 
-/** What is shown follows what is said, a little behind; of what is kept it is what was loaded with it, which a cut or a saving renews. */
+/**
+ * What is shown follows what is said, a little behind; of what is kept it is what was loaded with it, which a cut or a
+ * saving renews.
+ */
 function usePreview(order: StandingOrder, name: string, part: number, { report, first, order: loaded }: Loaded) {
   const fetcher = useFetcher<PreviewAnswer>();
   const said = `${part} ${JSON.stringify(order)}`;
@@ -206,7 +232,10 @@ function usePreview(order: StandingOrder, name: string, part: number, { report, 
   };
 }
 
-/** What is said of a report here, against what is kept of it: what she changes is hers until it is saved, whatever is loaded meanwhile. */
+/**
+ * What is said of a report here, against what is kept of it: what she changes is hers until it is saved, whatever is
+ * loaded meanwhile.
+ */
 function useSaid({ report, order: begun }: Pick<Loaded, 'report' | 'order'>) {
   const [order, setOrder] = useState(begun);
   const [name, setName] = useState(report?.name ?? '');
@@ -216,14 +245,25 @@ function useSaid({ report, order: begun }: Pick<Loaded, 'report' | 'order'>) {
   const saved = answer?.saved;
   useEffect(() => (saved === undefined ? undefined : setKept(saved)), [saved]);
   const leavesNever = report !== null && kept.order.cadence.cut === 'never' && order.cadence.cut !== 'never';
-  const said = { order: JSON.stringify(order), name, version: String(kept.version), 'pass over': leavesNever && passOver ? 'yes' : 'no' };
+  const said = {
+    order: JSON.stringify(order),
+    name,
+    version: String(kept.version),
+    'pass over': leavesNever && passOver ? 'yes' : 'no',
+  };
   return {
-    order, name, setName, passOver, setPassOver, leavesNever, answer,
+    order,
+    name,
+    setName,
+    passOver,
+    setPassOver,
+    leavesNever,
+    answer,
     busy: state !== 'idle',
     changed: canonical(order) !== canonical(kept.order) || name !== kept.name,
     say: (change: Partial<StandingOrder>) => setOrder((before) => ({ ...before, ...change })),
     post: (intent: string, part = 0) => void submit({ intent, part: String(part), ...said }, { method: 'post' }),
-  }; // prettier-ignore
+  };
 }
 
 function Editor(loaded: Loaded) {
@@ -243,7 +283,9 @@ function Editor(loaded: Loaded) {
       {report === null ? null : <Troubles report={report} />}
       <Said answer={said.answer} problem={problem} />
       {said.changed && shown?.difference != null ? <Changes {...shown.difference} /> : null}
-      {said.leavesNever && report !== null ? <Leaving since={report.cutAt} passOver={said.passOver} onChoose={said.setPassOver} /> : null}
+      {said.leavesNever && report !== null ? (
+        <Leaving since={report.cutAt} passOver={said.passOver} onChoose={said.setPassOver} />
+      ) : null}
       <div className="grid gap-x-9 gap-y-6 border-t border-rule pt-2 lg:grid-cols-[minmax(0,1fr)_400px]">
         <NextEdition shown={shown} pending={pending} onPart={setPart} />
         <div className="flex min-w-0 flex-col">
@@ -255,7 +297,15 @@ function Editor(loaded: Loaded) {
   );
 }
 
-function Actions({ report, said: { changed, busy, post }, part }: { report: Loaded['report']; said: ReturnType<typeof useSaid>; part: number }) {
+function Actions({
+  report,
+  said: { changed, busy, post },
+  part,
+}: {
+  report: Loaded['report'];
+  said: ReturnType<typeof useSaid>;
+  part: number;
+}) {
   return (
     <>
       <Standing report={report} changed={changed} />
@@ -319,8 +369,18 @@ function piecesWords(what: string, { count, names }: NonNullable<Previewed['diff
   return `${what} ${count === 1 ? 'one piece' : `${count} pieces`} of news (${named})`;
 }
 
-/** A report that was cut by hand alone goes by the clock from now on: what has gathered meanwhile is told, or not (5). */
-function Leaving({ since, passOver, onChoose }: { since: number; passOver: boolean; onChoose: (passOver: boolean) => void }) {
+/**
+ * A report that was cut by hand alone goes by the clock from now on: what has gathered meanwhile is told, or not (5).
+ */
+function Leaving({
+  since,
+  passOver,
+  onChoose,
+}: {
+  since: number;
+  passOver: boolean;
+  onChoose: (passOver: boolean) => void;
+}) {
   const { place, now } = useReader();
   return (
     <div className="pb-3" data-leaving>
@@ -328,7 +388,10 @@ function Leaving({ since, passOver, onChoose }: { since: number; passOver: boole
         label="What its next edition covers"
         value={passOver ? 'from now' : 'all'}
         options={[
-          { value: 'all', label: `its next edition covers everything since its last cut, ${formatRecent(since, now, place)}` },
+          {
+            value: 'all',
+            label: `its next edition covers everything since its last cut, ${formatRecent(since, now, place)}`,
+          },
           { value: 'from now', label: 'its next edition covers what comes from now on' },
         ]}
         onChange={(value) => onChoose(value === 'from now')}
@@ -347,7 +410,15 @@ function Feed({ feed }: Pick<Loaded, 'feed'>) {
 }
 
 /** Its editions so far, and the way out. */
-function Past({ report, editions, feed }: { report: NonNullable<Loaded['report']>; editions: Loaded['editions']; feed: Loaded['feed'] }) {
+function Past({
+  report,
+  editions,
+  feed,
+}: {
+  report: NonNullable<Loaded['report']>;
+  editions: Loaded['editions'];
+  feed: Loaded['feed'];
+}) {
   const { place, now } = useReader();
   return (
     <Section title="Editions" className="pt-5" aside={<Feed feed={feed} />}>
@@ -397,7 +468,8 @@ function Ending({ name, unsent }: Pick<NonNullable<Loaded['report']>, 'name' | '
         There will be no further cut.{' '}
         {unsent === 0
           ? 'No mail of it waits to go out.'
-          : `${countOf(unsent, 'mail')} of it that ${unsent === 1 ? 'has' : 'have'} not gone out will be cancelled.`}{' '}
+          : `${countOf(unsent, 'mail')} of it that ${unsent === 1 ? 'has' : 'have'} not ` +
+            'gone out will be cancelled.'}{' '}
         Its editions stay and can be read.
       </Confirm>
     </p>
@@ -411,12 +483,17 @@ function Gathering({ report }: { report: NonNullable<Loaded['report']> }) {
   const { cadence } = report.order;
   const now = cadence.cut === 'at once' ? (cadence.gather ?? 0) / MINUTE : 0;
   const say = (minutes: number) =>
-    void fetcher.submit({ intent: 'gather', minutes: String(minutes), version: String(report.version) }, { method: 'post' });
+    void fetcher.submit(
+      { intent: 'gather', minutes: String(minutes), version: String(report.version) },
+      { method: 'post' },
+    );
   return (
     <div className="mt-3 max-w-md">
       <Gathered minutes={now} disabled={fetcher.state !== 'idle'} onSay={say} />
       {report.dueAt === null ? null : (
-        <p className="mt-1 text-second">It gathers now; what it has goes {formatInstant(report.dueAt, 'moment', place)}.</p>
+        <p className="mt-1 text-second">
+          It gathers now; what it has goes {formatInstant(report.dueAt, 'moment', place)}.
+        </p>
       )}
       <Said answer={fetcher.data} problem={null} />
     </div>
@@ -441,7 +518,8 @@ function AtOnce({ report, editions, feed }: Loaded) {
         <Link className="link" to="/rules">
           rules
         </Link>
-        . Its last edition was {editions[0] === undefined ? 'not made yet' : formatInstant(editions[0].madeAt, 'moment', place)}.
+        . Its last edition was{' '}
+        {editions[0] === undefined ? 'not made yet' : formatInstant(editions[0].madeAt, 'moment', place)}.
       </p>
       <Gathering report={report} />
       <Section title="Editions" className="pt-5" aside={<Feed feed={feed} />}>

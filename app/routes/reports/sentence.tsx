@@ -67,7 +67,10 @@ export function OrderSentence({ order, known, onSay }: Saying) {
   const when = cadenceWords(order, place.zone);
   const readers = audienceNames(known.audiences, order.readers);
   return (
-    <h1 className="pt-3.5 pb-3 font-serif text-[22px] leading-[31px] font-normal text-pretty md:text-sentence" data-order>
+    <h1
+      className="pt-3.5 pb-3 font-serif text-[22px] leading-[31px] font-normal text-pretty md:text-sentence"
+      data-order
+    >
       <Part label="When it is cut" said={`${when.charAt(0).toUpperCase()}${when.slice(1)}`}>
         <CadenceEditor cadence={order.cadence} zone={place.zone} onSay={(cadence) => onSay(cutBy(order, cadence))} />
       </Part>
@@ -108,7 +111,10 @@ function Ordered({ order, onSay }: Omit<Saying, 'known'>) {
       {order.by === 'item' ? (
         <>
           ,{' '}
-          <Part label="What of an item is shown" said={order.items === 'whole' ? 'with every rival' : 'only what moved'}>
+          <Part
+            label="What of an item is shown"
+            said={order.items === 'whole' ? 'with every rival' : 'only what moved'}
+          >
             <Choice
               label="What of an item is shown"
               value={order.items}
@@ -125,7 +131,8 @@ function Ordered({ order, onSay }: Omit<Saying, 'known'>) {
   );
 }
 
-const toggled = <T,>(list: readonly T[], value: T, on: boolean): T[] => (on ? [...list, value] : list.filter((each) => each !== value));
+const toggled = <T,>(list: readonly T[], value: T, on: boolean): T[] =>
+  on ? [...list, value] : list.filter((each) => each !== value);
 
 function Takes({ order, onSay }: Saying) {
   const { takes } = order;

@@ -44,24 +44,67 @@ const least = Joi.alternatives(
 const LONGEST_WORD = 200;
 const LONGEST_WORDS = 5_000;
 const words = Joi.array().items(Joi.string().max(LONGEST_WORD)).max(MOST_CHOSEN).required();
-const readers = Joi.array().items(Joi.string().pattern(/^(person|list):\d{1,9}$/)).max(MOST_CHOSEN).unique().required(); // prettier-ignore
+const readers = Joi.array()
+  .items(Joi.string().pattern(/^(person|list):\d{1,9}$/))
+  .max(MOST_CHOSEN)
+  .unique()
+  .required();
 const MOST_PARTS = 1_000;
 const split = Joi.object({
   by: Joi.valid(...SPLITS).required(),
-  parts: Joi.array().items(Joi.object({ value: Joi.string().max(LONGEST_WORD).allow(null).required(), readers })).max(MOST_PARTS).required(),
-}).allow(null).required(); // prettier-ignore
+  parts: Joi.array()
+    .items(Joi.object({ value: Joi.string().max(LONGEST_WORD).allow(null).required(), readers }))
+    .max(MOST_PARTS)
+    .required(),
+})
+  .allow(null)
+  .required();
 const sorting = Joi.object({ by: Joi.valid(...SORTS).required(), down: Joi.boolean().required() }).required();
 
 const order = Joi.object<StandingOrder>({
   cadence: cadence.required(),
   takes: Joi.object({
-    sorts: Joi.array().items(Joi.valid(...NEWS_SORTS)).unique().required(),
-    only: Joi.object({ watches: ids, sites: ids, kinds: Joi.array().items(Joi.valid(...SITE_KINDS)).unique().required(), tags: words, items: ids, brand: words, category: words, supplier: words, fields: words, rules: ids, weights: Joi.array().items(Joi.valid(...WEIGHTS)).unique().required() }).required(),
+    sorts: Joi.array()
+      .items(Joi.valid(...NEWS_SORTS))
+      .unique()
+      .required(),
+    only: Joi.object({
+      watches: ids,
+      sites: ids,
+      kinds: Joi.array()
+        .items(Joi.valid(...SITE_KINDS))
+        .unique()
+        .required(),
+      tags: words,
+      items: ids,
+      brand: words,
+      category: words,
+      supplier: words,
+      fields: words,
+      rules: ids,
+      weights: Joi.array()
+        .items(Joi.valid(...WEIGHTS))
+        .unique()
+        .required(),
+    }).required(),
     not: Joi.object({ watches: ids, sites: ids, ours: Joi.boolean().required() }).required(),
   }).required(),
-  size: Joi.object({ falls: least, rises: least, prices: Joi.valid(...PRICES_TOLD).required(), base: Joi.valid('cut', 'told').required() }).required(),
+  size: Joi.object({
+    falls: least,
+    rises: least,
+    prices: Joi.valid(...PRICES_TOLD).required(),
+    base: Joi.valid('cut', 'told').required(),
+  }).required(),
   shows: Joi.valid('each', 'net').required(),
-  present: Joi.array().items(Joi.object({ series: number(1, Number.MAX_SAFE_INTEGER).required(), name: Joi.string().allow('').max(LONGEST_WORD).required() })).max(MOST_CHOSEN).required(),
+  present: Joi.array()
+    .items(
+      Joi.object({
+        series: number(1, Number.MAX_SAFE_INTEGER).required(),
+        name: Joi.string().allow('').max(LONGEST_WORD).required(),
+      }),
+    )
+    .max(MOST_CHOSEN)
+    .required(),
   by: Joi.valid(...GROUPINGS).required(),
   sort: Joi.object({ groups: sorting, lines: sorting }).required(),
   most: Joi.number().allow(null).required(),
@@ -71,9 +114,14 @@ const order = Joi.object<StandingOrder>({
   readers,
   split,
   broken: readers,
-  words: Joi.object(Object.fromEntries(WORDED.map((part) => [part, Joi.string().allow('').max(LONGEST_WORDS).required()]))).required(),
-  attach: Joi.array().items(Joi.valid(...FILE_FORMS)).unique().required(),
-}).required(); // prettier-ignore
+  words: Joi.object(
+    Object.fromEntries(WORDED.map((part) => [part, Joi.string().allow('').max(LONGEST_WORDS).required()])),
+  ).required(),
+  attach: Joi.array()
+    .items(Joi.valid(...FILE_FORMS))
+    .unique()
+    .required(),
+}).required();
 
 const LONGEST_NAME = 120;
 

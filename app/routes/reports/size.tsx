@@ -43,7 +43,8 @@ export function SizePart({ order, onSay }: SizeProps) {
           onChange={(base) => say({ base })}
         />
         <p className="text-glance text-third">
-          Judged exactly, on what is shown: the net move, or each. A text, a state or a rise from nought is not held back by it.
+          Judged exactly, on what is shown: the net move, or each. A text, a state or a rise from nought is not held
+          back by it.
         </p>
       </div>
     </Part>
@@ -67,7 +68,8 @@ const STARTS: Record<LeastMove['is'], LeastMove> = {
 const typed = (text: string) => text.replace(',', '.') as Decimal;
 
 function LeastEditor({ label, least, onSay }: { label: string; least: LeastMove; onSay: (least: LeastMove) => void }) {
-  const start = (is: string) => onSay(LEAST.flatMap(({ value }) => (value === is ? [STARTS[value]] : []))[0] ?? STARTS.any);
+  const start = (is: string) =>
+    onSay(LEAST.flatMap(({ value }) => (value === is ? [STARTS[value]] : []))[0] ?? STARTS.any);
   return (
     <div className="grid grid-cols-2 items-end gap-3">
       <SelectField label={label} value={least.is} options={LEAST} onChange={(event) => start(event.target.value)} />
@@ -85,7 +87,15 @@ function LeastEditor({ label, least, onSay }: { label: string; least: LeastMove;
 }
 
 /** An amount of money: what is priced in another currency is not held back by it. */
-function AmountEditor({ label, least, onSay }: { label: string; least: Extract<LeastMove, { is: 'amount' }>; onSay: (least: LeastMove) => void }) {
+function AmountEditor({
+  label,
+  least,
+  onSay,
+}: {
+  label: string;
+  least: Extract<LeastMove, { is: 'amount' }>;
+  onSay: (least: LeastMove) => void;
+}) {
   const { amount } = least.least;
   const currency = least.least.kind === 'money' ? least.least.currency : '';
   return (

@@ -13,6 +13,14 @@ export async function sendTrial(form: FormData, id: ReportId, person: Person) {
   return sendToAsker(
     person,
     'Trial',
-    await preview({ order: order.value, report: id === 0 ? null : id, name: textIn(form, 'name'), part: readNumber(form.get('part')) }, person),
+    await preview(
+      {
+        order: order.value,
+        report: id === 0 ? null : id,
+        name: textIn(form, 'name'),
+        part: readNumber(form.get('part')),
+      },
+      person,
+    ),
   );
 }

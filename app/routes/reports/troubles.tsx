@@ -10,5 +10,7 @@ export function Troubles({ report: { hearing, left, problem } }: { report: Repor
     ...unreachedWords(hearing).map((said) => `${said}.`),
     problem ?? '',
   ].filter(Boolean);
-  return troubles.length === 0 ? null : <span className="block text-glance font-medium text-chestnut">{troubles.join(' ')}</span>;
+  return troubles.length === 0 ? null : (
+    <span className="block text-glance font-medium text-chestnut">{troubles.join(' ')}</span>
+  );
 }

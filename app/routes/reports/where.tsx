@@ -12,7 +12,8 @@ interface WhereProps {
 
 type Only = StandingOrder['takes']['only'];
 
-const named = <Id,>(list: readonly { id: Id; name: string }[]) => list.map(({ id, name }) => ({ value: id, label: name }));
+const named = <Id,>(list: readonly { id: Id; name: string }[]) =>
+  list.map(({ id, name }) => ({ value: id, label: name }));
 const words = <T extends string>(list: readonly T[]) => list.map((value) => ({ value, label: value }));
 
 /** What a report chooses by: within one list any entry counts, between lists all must. */
@@ -20,7 +21,8 @@ export function Where({ order, known, onSay }: WhereProps) {
   const { takes } = order;
   const { only, not } = takes;
   const say = (change: Partial<Only>) => onSay({ takes: { ...takes, only: { ...only, ...change } } });
-  const leave = (change: Partial<StandingOrder['takes']['not']>) => onSay({ takes: { ...takes, not: { ...not, ...change } } });
+  const leave = (change: Partial<StandingOrder['takes']['not']>) =>
+    onSay({ takes: { ...takes, not: { ...not, ...change } } });
   return (
     <div className="flex flex-col gap-3">
       <p className="text-glance text-third">Of each list that is used any entry counts; between lists all must.</p>
@@ -30,8 +32,18 @@ export function Where({ order, known, onSay }: WhereProps) {
         chosen={only.kinds}
         onChange={(kinds) => say({ kinds })}
       />
-      <PickMany legend="Only at these sites" options={named(known.sites)} chosen={only.sites} onChange={(sites) => say({ sites })} />
-      <PickMany legend="Only watches with one of these tags" options={words(known.tags)} chosen={only.tags} onChange={(tags) => say({ tags })} />
+      <PickMany
+        legend="Only at these sites"
+        options={named(known.sites)}
+        chosen={only.sites}
+        onChange={(sites) => say({ sites })}
+      />
+      <PickMany
+        legend="Only watches with one of these tags"
+        options={words(known.tags)}
+        chosen={only.tags}
+        onChange={(tags) => say({ tags })}
+      />
       {ITEM_PROPERTIES.map((of) => (
         <PickMany
           key={of}
@@ -41,19 +53,54 @@ export function Where({ order, known, onSay }: WhereProps) {
           onChange={(list) => say({ [of]: list })}
         />
       ))}
-      <PickMany legend="Only these items" options={named(known.items)} chosen={only.items} onChange={(items) => say({ items })} />
-      <PickMany legend="Only these fields" options={words(known.fields)} chosen={only.fields} onChange={(fields) => say({ fields })} />
-      <PickMany legend="Only these watches" options={named(known.watches)} chosen={only.watches} onChange={(watches) => say({ watches })} />
-      <PickMany legend="Only alerts of this weight" options={words(WEIGHTS)} chosen={only.weights} onChange={(weights) => say({ weights })} />
-      <PickMany legend="Only alerts of these rules" options={named(known.rules)} chosen={only.rules} onChange={(rules) => say({ rules })} />
+      <PickMany
+        legend="Only these items"
+        options={named(known.items)}
+        chosen={only.items}
+        onChange={(items) => say({ items })}
+      />
+      <PickMany
+        legend="Only these fields"
+        options={words(known.fields)}
+        chosen={only.fields}
+        onChange={(fields) => say({ fields })}
+      />
+      <PickMany
+        legend="Only these watches"
+        options={named(known.watches)}
+        chosen={only.watches}
+        onChange={(watches) => say({ watches })}
+      />
+      <PickMany
+        legend="Only alerts of this weight"
+        options={words(WEIGHTS)}
+        chosen={only.weights}
+        onChange={(weights) => say({ weights })}
+      />
+      <PickMany
+        legend="Only alerts of these rules"
+        options={named(known.rules)}
+        chosen={only.rules}
+        onChange={(rules) => say({ rules })}
+      />
       <fieldset>
         <legend className="text-glance text-third">But not</legend>
         <Tick checked={not.ours} onChange={(ours) => leave({ ours })}>
           our own shop
         </Tick>
       </fieldset>
-      <PickMany legend="Nor these sites" options={named(known.sites)} chosen={not.sites} onChange={(sites) => leave({ sites })} />
-      <PickMany legend="Nor these watches" options={named(known.watches)} chosen={not.watches} onChange={(watches) => leave({ watches })} />
+      <PickMany
+        legend="Nor these sites"
+        options={named(known.sites)}
+        chosen={not.sites}
+        onChange={(sites) => leave({ sites })}
+      />
+      <PickMany
+        legend="Nor these watches"
+        options={named(known.watches)}
+        chosen={not.watches}
+        onChange={(watches) => leave({ watches })}
+      />
     </div>
   );
 }

@@ -12,7 +12,10 @@ interface WordsProps {
 const LONGEST = 500;
 const ASKED: Record<Worded, string> = { subject: 'Subject', opening: 'Opening', heading: 'Heading of a group' };
 
-/** Her own words of an edition, as Liquid templates; names are put in from a list, and the edition beside shows them filled. */
+/**
+ * Her own words of an edition, as Liquid templates; names are put in from a list, and the edition beside shows them
+ * filled.
+ */
 export function WordsPart({ order: { words }, onSay }: WordsProps) {
   const own = WORDED.filter((part) => words[part].trim() !== '');
   const say = (part: Worded, text: string) => onSay({ words: { ...words, [part]: text } });
@@ -30,7 +33,13 @@ export function WordsPart({ order: { words }, onSay }: WordsProps) {
             />
             <p className="mt-1 flex flex-wrap gap-x-3 text-glance">
               {Object.entries(part === 'heading' ? HEADING_NAMES : NAMES).map(([name, means]) => (
-                <button key={name} type="button" className="link text-second" title={means} onClick={() => say(part, `${words[part]}{{ ${name} }}`)}>
+                <button
+                  key={name}
+                  type="button"
+                  className="link text-second"
+                  title={means}
+                  onClick={() => say(part, `${words[part]}{{ ${name} }}`)}
+                >
                   {name}
                 </button>
               ))}

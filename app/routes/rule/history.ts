@@ -22,6 +22,9 @@ export async function loader({ params, request, context }: Route.LoaderArgs) {
   const now = clock();
   const elsewhere = readAsked(asking.get('elsewhere') ?? '[]');
   if (!elsewhere.ok) throw data('What this rule asks of other watches cannot be read.', { status: 400 });
-  const asked = { items: asking.get('items') !== null, elsewhere: elsewhere.value.filter(({ watch: other }) => other !== undefined) };
+  const asked = {
+    items: asking.get('items') !== null,
+    elsewhere: elsewhere.value.filter(({ watch: other }) => other !== undefined),
+  };
   return Response.json(await pastOf(pool, watch, asked, { since: now - days * DAY, until: now }));
 }

@@ -28,7 +28,9 @@ const WANTED = [
 /** What would give about as many alerts as she wants. */
 export function LessOrMore({ variants, counts, weeks, wanted, onWanted, onTake }: LessOrMoreProps) {
   const { locale } = useReader();
-  const offered = nearestTo(variants, counts, wanted * weeks).filter(({ variant }) => variant.of.what !== 'hold' || !isNoHold(variant));
+  const offered = nearestTo(variants, counts, wanted * weeks).filter(
+    ({ variant }) => variant.of.what !== 'hold' || !isNoHold(variant),
+  );
   if (offered.length === 0) return null;
   return (
     <Section title="Less, or more?">

@@ -13,8 +13,16 @@ const MOST_FIELDS = 8;
 
 /** Of which kind the values of a field are; of one that is read as it comes that is not known before. */
 const KINDS: Partial<Record<Field['type']['kind'], Value['kind']>> = {
-  money: 'money', number: 'number', text: 'text', flag: 'flag', phrase: 'flag', state: 'state', grade: 'grade', moment: 'moment', link: 'link',
-}; // prettier-ignore
+  money: 'money',
+  number: 'number',
+  text: 'text',
+  flag: 'flag',
+  phrase: 'flag',
+  state: 'state',
+  grade: 'grade',
+  moment: 'moment',
+  link: 'link',
+};
 
 /** Watches that read the same as this one does, on whose history its rules can be tried. */
 export async function loader({ params, request, context }: Route.LoaderArgs) {

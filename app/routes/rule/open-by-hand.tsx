@@ -19,13 +19,23 @@ export function OpenByHand({ watch, rule, records }: OpenByHandProps) {
     <details className="mt-6" data-open-by-hand>
       <summary className="cursor-pointer font-serif text-head font-medium">Open an episode by hand</summary>
       <p className="mt-1 text-second">
-        It is raised and told as if it were met, to those who hear of the rule as it is kept, and is over when somebody closes it.
+        It is raised and told as if it were met, to those who hear of the rule as it is kept, and is over when somebody
+        closes it.
       </p>
-      <fetcher.Form method="post" action={`/watches/${watch}/rules/${rule}/open`} className="mt-2 flex flex-wrap items-end gap-4">
+      <fetcher.Form
+        method="post"
+        action={`/watches/${watch}/rules/${rule}/open`}
+        className="mt-2 flex flex-wrap items-end gap-4"
+      >
         {records.length < 2 ? (
           <input type="hidden" name="record" value={records[0]?.identity ?? ''} />
         ) : (
-          <SelectField label="Of" name="record" className="w-64" options={records.map(({ identity, name }) => ({ value: identity, label: name }))} />
+          <SelectField
+            label="Of"
+            name="record"
+            className="w-64"
+            options={records.map(({ identity, name }) => ({ value: identity, label: name }))}
+          />
         )}
         <TextField label="Why" name="note" className="grow" maxLength={400} />
         <Button type="submit" disabled={fetcher.state !== 'idle'}>

@@ -19,7 +19,12 @@ export async function action({ request, params, context }: Route.ActionArgs) {
   const person = asks(context, 'change', { kind: 'raised' });
   const form = await readForm(request);
   const { clock, signals } = services();
-  const opening = { rule: readId<RuleId>(params.rule), identity: textIn(form, 'record'), person, note: textIn(form, 'note').slice(0, LONGEST_NOTE) };
+  const opening = {
+    rule: readId<RuleId>(params.rule),
+    identity: textIn(form, 'record'),
+    person,
+    note: textIn(form, 'note').slice(0, LONGEST_NOTE),
+  };
   const opened = await openEpisode(await keepingServices(), opening, clock());
   if (!opened.ok) return { problem: PROBLEMS[opened.error] };
   signals.say('watches', `watch:${readId(params.watch)}`);

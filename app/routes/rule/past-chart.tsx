@@ -38,7 +38,10 @@ const CURVE = 150;
 /** More steps than this nobody can tell apart by hand. */
 const MOST_STEPS = 1_000;
 
-/** The past of a series with a limit that is moved on it, the episodes that this would have made, and the curve of alerts by limit. */
+/**
+ * The past of a series with a limit that is moved on it, the episodes that this would have made, and the curve of
+ * alerts by limit.
+ */
 export function PastChart(props: PastChartProps) {
   const { readings, from, to, limit, range, curve, place, onLimit } = props;
   const id = useId();
@@ -49,16 +52,22 @@ export function PastChart(props: PastChartProps) {
     ...shown.map(({ value }) => Number(value.amount)),
     ...(limit === null ? [] : [Number(limit.amount)]),
   ];
-  if (amounts.length < 2) return <p className="py-4 text-second">Nothing that could be drawn was read in this stretch.</p>;
+  if (amounts.length < 2)
+    return <p className="py-4 text-second">Nothing that could be drawn was read in this stretch.</p>;
   const { ticks, domain } = niceTicks(Math.min(...amounts, ...(range ?? [])), Math.max(...amounts, ...(range ?? [])));
   const y = (amount: number) => HEIGHT - ((amount - domain[0]) / (domain[1] - domain[0])) * HEIGHT;
   const x = (at: Instant) => ((Math.min(Math.max(at, from), to) - from) / (to - from)) * WIDTH;
   const like = limit ?? shown[0]?.value ?? null;
   const write = (amount: number) =>
-    like === null ? '' : formatValue({ ...like, amount: decimal(String(Number(amount.toPrecision(6)))) ?? like.amount }, place.locale);
+    like === null
+      ? ''
+      : formatValue({ ...like, amount: decimal(String(Number(amount.toPrecision(6)))) ?? like.amount }, place.locale);
   return (
     <figure className="m-0 mt-2" data-past>
-      <div className="grid grid-cols-[58px_minmax(0,1fr)_18px_92px] md:grid-cols-[58px_minmax(0,1fr)_18px_92px_170px]" style={{ height: HEIGHT }}>
+      <div
+        className="grid grid-cols-[58px_minmax(0,1fr)_18px_92px] md:grid-cols-[58px_minmax(0,1fr)_18px_92px_170px]"
+        style={{ height: HEIGHT }}
+      >
         <div className="relative text-glance text-third" aria-hidden>
           {ticks.map((tick) => (
             <span key={tick} className="absolute right-2 -translate-y-1/2 whitespace-nowrap" style={{ top: y(tick) }}>
@@ -66,10 +75,27 @@ export function PastChart(props: PastChartProps) {
             </span>
           ))}
         </div>
-        <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" className="h-full w-full overflow-visible" role="img" aria-labelledby={id}>
-          <title id={id}>{`What was read from ${formatInstant(from, 'day', place)} on, with the limit and where it would have been met`}</title>
+        <svg
+          viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+          preserveAspectRatio="none"
+          className="h-full w-full overflow-visible"
+          role="img"
+          aria-labelledby={id}
+        >
+          <title id={id}>
+            {`What was read from ${formatInstant(from, 'day', place)} on, with the limit and where it would have ` +
+              'been met'}
+          </title>
           {ticks.map((tick) => (
-            <line key={tick} x1="0" x2={WIDTH} y1={y(tick)} y2={y(tick)} stroke="var(--hairline)" vectorEffect="non-scaling-stroke" />
+            <line
+              key={tick}
+              x1="0"
+              x2={WIDTH}
+              y1={y(tick)}
+              y2={y(tick)}
+              stroke="var(--hairline)"
+              vectorEffect="non-scaling-stroke"
+            />
           ))}
           {limit === null ? null : (
             <line
@@ -90,7 +116,13 @@ export function PastChart(props: PastChartProps) {
             vectorEffect="non-scaling-stroke"
             data-other={other.length}
           />
-          <path d={pathOf(shown, props, x, y)} fill="none" stroke="var(--ink)" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
+          <path
+            d={pathOf(shown, props, x, y)}
+            fill="none"
+            stroke="var(--ink)"
+            strokeWidth="1.5"
+            vectorEffect="non-scaling-stroke"
+          />
           {props.alerts.map(({ at, told }) => (
             <line
               key={`${at} ${told}`}
@@ -121,7 +153,11 @@ export function PastChart(props: PastChartProps) {
           )}
           <OtherLabel other={props.other} steps={other} limit={limit} y={y} locale={place.locale} />
         </div>
-        <Curve curve={curve} y={y} at={limit === null || props.told === null ? null : { limit: Number(limit.amount), count: props.told }} />
+        <Curve
+          curve={curve}
+          y={y}
+          at={limit === null || props.told === null ? null : { limit: Number(limit.amount), count: props.told }}
+        />
       </div>
       <div className="grid grid-cols-[58px_minmax(0,1fr)_18px_92px] md:grid-cols-[58px_minmax(0,1fr)_18px_92px_170px]">
         <span />
@@ -136,7 +172,9 @@ export function PastChart(props: PastChartProps) {
 
 /** What is held against the series in this stretch, from what stood when it began. */
 function otherShown({ other, from, to }: PastChartProps, like: Measure | undefined): { at: Instant; value: Measure }[] {
-  const known = (other?.steps ?? []).flatMap(({ at, value }) => (value === null || like === undefined || !alike(value, like) ? [] : [{ at, value }]));
+  const known = (other?.steps ?? []).flatMap(({ at, value }) =>
+    value === null || like === undefined || !alike(value, like) ? [] : [{ at, value }],
+  );
   const before = known.filter(({ at }) => at < from).at(-1);
   return [...(before === undefined ? [] : [before]), ...known.filter(({ at }) => at >= from && at <= to)];
 }
@@ -149,12 +187,18 @@ interface OtherLabelProps {
   locale: string;
 }
 
-/** How what is held against it is called and where it stands at the end; where there is a limit, too, that is named in its place. */
+/**
+ * How what is held against it is called and where it stands at the end; where there is a limit, too, that is named in
+ * its place.
+ */
 function OtherLabel({ other, steps, limit, y, locale }: OtherLabelProps) {
   const last = steps.at(-1);
   if (other === null || last === undefined || limit !== null) return null;
   return (
-    <span className="absolute left-0 -translate-y-1/2 text-glance leading-tight text-chestnut" style={{ top: y(Number(last.value.amount)) }}>
+    <span
+      className="absolute left-0 -translate-y-1/2 text-glance leading-tight text-chestnut"
+      style={{ top: y(Number(last.value.amount)) }}
+    >
       {other.called}
       <br />
       {formatValue(last.value, locale)}
@@ -209,7 +253,9 @@ function LimitSlider({ limit, places, domain: [least, most], write, onLimit }: L
   );
 }
 
-/** A step that is written with as many places as the limit, so that where it comes to is a limit that can be written. */
+/**
+ * A step that is written with as many places as the limit, so that where it comes to is a limit that can be written.
+ */
 function stepOf(places: number, span: number): number {
   const least = 10 ** -places;
   return least * Math.max(1, Math.ceil(span / least / MOST_STEPS));
@@ -263,8 +309,14 @@ function Brackets({ episodes, from, to, place }: PastChartProps) {
       {episodes.map(({ opened, closed, raised }) => (
         <span
           key={opened}
-          title={`${raised === null ? 'passed before it was raised' : 'raised'}, ${formatDuration((closed ?? to) - opened)}`}
-          className={`absolute top-1 h-[6px] border-x-[1.5px] border-b-[1.5px] ${raised === null ? 'border-rule' : 'border-ink'}`}
+          title={
+            `${raised === null ? 'passed before it was raised' : 'raised'}, ` +
+            `${formatDuration((closed ?? to) - opened)}`
+          }
+          className={
+            'absolute top-1 h-[6px] border-x-[1.5px] border-b-[1.5px] ' +
+            `${raised === null ? 'border-rule' : 'border-ink'}`
+          }
           style={{ left: share(opened), right: `calc(100% - ${share(closed ?? to)})`, minWidth: 3 }}
           data-bracket={raised === null ? 'short' : 'raised'}
         />

@@ -17,10 +17,16 @@ export interface Pretending {
 
 const MOST_RECORDS = 50;
 
-/** The first records that are there, and, of a list, all of them together, of which it can be pretended that there are more or fewer. */
+/**
+ * The first records that are there, and, of a list, all of them together, of which it can be pretended that there are
+ * more or fewer.
+ */
 export function pretendedOf(watch: WatchNow, records: readonly RecordNow[]): Pretending[] {
   const { [NUMBER_OF_RECORDS]: number } = presentOf(watch);
-  const all = number === undefined ? [] : [{ identity: ALL_RECORDS, name: watch.definition.subject, values: { [NUMBER_OF_RECORDS]: number } }];
+  const all =
+    number === undefined
+      ? []
+      : [{ identity: ALL_RECORDS, name: watch.definition.subject, values: { [NUMBER_OF_RECORDS]: number } }];
   return [
     ...records
       .filter((record) => record.goneSince === null && !isAllRecords(record))

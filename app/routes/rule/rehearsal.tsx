@@ -41,7 +41,10 @@ const MOST_RECORDS = 50;
 /** So many fields of a rule have a column of their own. */
 const MOST_FIELDS = 4;
 
-/** Pretended looks, run down the whole chain by the very steps that readings are judged by; nothing is stored and nothing is sent. */
+/**
+ * Pretended looks, run down the whole chain by the very steps that readings are judged by; nothing is stored and
+ * nothing is sent.
+ */
 export function Rehearsal({ rule, records, ...rest }: RehearsalProps) {
   const [chosen, setChosen] = useState('');
   const offered = records.filter((each) => rule !== null && isAbout(rule, each));
@@ -70,8 +73,11 @@ function Course(props: CourseProps) {
   const { place, now } = useReader();
   const fields = withNumber(watch.definition);
   const asked = fieldsOf(rule, fields);
-  const [looks, setLooks] = useState<PretendedLook[]>(() => [0, 1].map((n) => ({ at: writeLocal(now + n * intervalMs, place.zone), values: {} })));
-  const say = (at: number, look: PretendedLook) => setLooks((known) => known.map((each, n) => (n === at ? look : each)));
+  const [looks, setLooks] = useState<PretendedLook[]>(() =>
+    [0, 1].map((n) => ({ at: writeLocal(now + n * intervalMs, place.zone), values: {} })),
+  );
+  const say = (at: number, look: PretendedLook) =>
+    setLooks((known) => known.map((each, n) => (n === at ? look : each)));
   const course = courseOf(looks, record.values, place);
   const beside = useBeside(watch.id, rule, record.identity);
   const turns = course.ok ? rehearseCourse(rule, course.value, intervalMs, beside) : [];
@@ -80,7 +86,9 @@ function Course(props: CourseProps) {
     <>
       <Table
         name="rehearsal"
-        columns={columnsOf(props, asked, looks, course.ok ? course.value : [], say, (at) => setLooks(looks.filter((_, n) => n !== at)))}
+        columns={columnsOf(props, asked, looks, course.ok ? course.value : [], say, (at) =>
+          setLooks(looks.filter((_, n) => n !== at)),
+        )}
         rows={rowsOf(looks, turns)}
         keyOf={({ key }) => key}
       />
@@ -115,7 +123,8 @@ function useBeside(watch: WatchId, rule: RuleDefinition, identity: string): Stan
   const { now } = useReader();
   const { past } = usePast(isWide({ when: rule.when }) ? pastAddress(watch, rule) : null);
   return useMemo(
-    () => (past === null ? undefined : standsBeside(rule, new PastAround(past.histories, past.beside).at(now), identity)),
+    () =>
+      past === null ? undefined : standsBeside(rule, new PastAround(past.histories, past.beside).at(now), identity),
     [past, rule, identity, now],
   );
 }
@@ -156,7 +165,11 @@ function columnsOf(
   leaveOut: (at: number) => void,
 ): Column<Row>[] {
   return [
-    { head: 'When', className: 'w-44', cell: ({ look, turn }) => <When look={look} turn={turn} looks={looks} say={say} /> },
+    {
+      head: 'When',
+      className: 'w-44',
+      cell: ({ look, turn }) => <When look={look} turn={turn} looks={looks} say={say} />,
+    },
     ...asked.map(({ key }): Column<Row> => ({
       head: labelOf(watch.definition.fields, key),
       className: 'w-28',
@@ -192,13 +205,20 @@ function columnsOf(
   ];
 }
 
-type WhenProps = Pick<Row, 'look' | 'turn'> & { looks: PretendedLook[]; say: (at: number, look: PretendedLook) => void };
+type WhenProps = Pick<Row, 'look' | 'turn'> & {
+  looks: PretendedLook[];
+  say: (at: number, look: PretendedLook) => void;
+};
 
 function When({ look, turn, looks, say }: WhenProps) {
   const { place } = useReader();
   const typed = look === null ? undefined : looks[look];
   if (look === null || typed === undefined)
-    return <span className="text-third">{turn === undefined ? '' : `${formatInstant(turn.at, 'moment', place)}, by the clock`}</span>;
+    return (
+      <span className="text-third">
+        {turn === undefined ? '' : `${formatInstant(turn.at, 'moment', place)}, by the clock`}
+      </span>
+    );
   return (
     <CellField
       type="datetime-local"
@@ -245,17 +265,49 @@ function Outcome({ turn }: { turn: RehearsedTurn | undefined }) {
 }
 
 /** Where what is told goes: who would hear of it, what keeps it from them, and the mail. */
-function Ends({ rule, draft, record, readers, looks, told, watch, intervalMs }: CourseProps & { looks: PretendedLook[]; told: RehearsedTurn }) {
+function Ends({
+  rule,
+  draft,
+  record,
+  readers,
+  looks,
+  told,
+  watch,
+  intervalMs,
+}: CourseProps & { looks: PretendedLook[]; told: RehearsedTurn }) {
   const { place } = useReader();
   const { subject, fields, records } = watch.definition;
   const fetcher = useFetcher<typeof action>();
-  const stops = stopsOf(rule, { identity: record.identity, name: record.name, labels: {}, fieldOf: (key) => told.values[key] }, readers, told.at);
+  const stops = stopsOf(
+    rule,
+    { identity: record.identity, name: record.name, labels: {}, fieldOf: (key) => told.values[key] },
+    readers,
+    told.at,
+  );
   const hear = readers.filter(({ kept }) => kept === null).map(({ name }) => name);
-  const of = { subject: records.from === 'page' ? subject : record.name, site: watch.site, page: watch.address, fields, rule, told };
-  const mail = rehearsedMail({ ...of, report: 'A rehearsal', readerName: hear[0] ?? 'reader', place, now: told.at, apart: intervalMs });
+  const of = {
+    subject: records.from === 'page' ? subject : record.name,
+    site: watch.site,
+    page: watch.address,
+    fields,
+    rule,
+    told,
+  };
+  const mail = rehearsedMail({
+    ...of,
+    report: 'A rehearsal',
+    readerName: hear[0] ?? 'reader',
+    place,
+    now: told.at,
+    apart: intervalMs,
+  });
   return (
     <div className="pt-3" data-ends>
-      <p>{hear.length === 0 ? 'Nobody would hear of it.' : `It would go to ${new Intl.ListFormat(place.locale).format(hear)}, at once.`}</p>
+      <p>
+        {hear.length === 0
+          ? 'Nobody would hear of it.'
+          : `It would go to ${new Intl.ListFormat(place.locale).format(hear)}, at once.`}
+      </p>
       {stops.map((stop) => (
         <p key={stop} className="font-medium text-chestnut">
           {stop}
@@ -266,7 +318,12 @@ function Ends({ rule, draft, record, readers, looks, told, watch, intervalMs }: 
           <span className="text-third">The mail: </span>
           <span className="font-medium">{mail.subject}</span>
         </summary>
-        <MailSheet title="The mail as it would arrive" html={mail.html} leads={false} className="mt-2 h-[420px] w-full" />
+        <MailSheet
+          title="The mail as it would arrive"
+          html={mail.html}
+          leads={false}
+          className="mt-2 h-[420px] w-full"
+        />
       </details>
       <fetcher.Form method="post" action={`/watches/${watch.id}/rehearsal`} className="flex items-baseline gap-3 pt-2">
         <input type="hidden" name="rule" value={JSON.stringify(draft)} />

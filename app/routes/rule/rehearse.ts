@@ -27,7 +27,11 @@ const MOST_RECORDS = 200;
 const LOOKED_BACK = 28 * DAY;
 
 /** Sends the mail of a rehearsal to whoever asks for it, and to nobody else; nothing of it is kept. */
-export async function action({ request, params, context }: Route.ActionArgs): Promise<{ said: string | null; problem: string | null }> {
+export async function action({
+  request,
+  params,
+  context,
+}: Route.ActionArgs): Promise<{ said: string | null; problem: string | null }> {
   const person = asks(context, 'change', { kind: 'watch' });
   const mail = await rehearsed(await readForm(request), readId<WatchId>(params.watch), person);
   if (!mail.ok) return { said: null, problem: mail.error };
@@ -35,9 +39,17 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
 }
 
 /** The mail that pretended looks at a record end in. */
-async function rehearsed(form: FormData, id: WatchId, person: Person): Promise<Result<{ subject: string; html: string; text: string }, string>> {
+async function rehearsed(
+  form: FormData,
+  id: WatchId,
+  person: Person,
+): Promise<Result<{ subject: string; html: string; text: string }, string>> {
   const { pool } = services();
-  const [draft, looks, watch] = [readRule(textIn(form, 'rule')), readLooks(textIn(form, 'looks')), await findWatch(pool, id)];
+  const [draft, looks, watch] = [
+    readRule(textIn(form, 'rule')),
+    readLooks(textIn(form, 'looks')),
+    await findWatch(pool, id),
+  ];
   if (!draft.ok) return draft;
   if (!looks.ok) return looks;
   if (watch === null) return fail('This watch is gone.');
@@ -45,7 +57,11 @@ async function rehearsed(form: FormData, id: WatchId, person: Person): Promise<R
     ({ identity }) => identity === textIn(form, 'record'),
   );
   if (record === undefined) return fail('This record is gone. Load the page again.');
-  const [place, intervalMs, { subject, records }] = [placeOf(person), intervalLength(watch.frequency), watch.definition];
+  const [place, intervalMs, { subject, records }] = [
+    placeOf(person),
+    intervalLength(watch.frequency),
+    watch.definition,
+  ];
   const fields = withNumber(watch.definition);
   const rule = toRule(
     { ...draft.value, whenAlreadyMet: draft.value.whenAlreadyMet ?? 'wait' },
@@ -58,8 +74,17 @@ async function rehearsed(form: FormData, id: WatchId, person: Person): Promise<R
   const beside = await besideNow(watch, rule.value, record.identity);
   const told = rehearseCourse(rule.value, course.value, intervalMs, beside).find((turn) => turn.told);
   if (told === undefined) return fail('These values tell nobody anything, so there is no mail.');
-  const of = { subject: records.from === 'page' ? subject : record.name, site: watch.site, page: watch.address, fields, rule: rule.value, told };
-  return ok(rehearsedMail({ ...of, report: 'A rehearsal', readerName: person.name, place, now: told.at, apart: intervalMs }));
+  const of = {
+    subject: records.from === 'page' ? subject : record.name,
+    site: watch.site,
+    page: watch.address,
+    fields,
+    rule: rule.value,
+    told,
+  };
+  return ok(
+    rehearsedMail({ ...of, report: 'A rehearsal', readerName: person.name, place, now: told.at, apart: intervalMs }),
+  );
 }
 
 /** What stands beside a record now, where a rule asks that. */

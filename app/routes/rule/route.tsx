@@ -36,7 +36,11 @@ import { Rehearsal } from './rehearsal';
 import { Trying } from './trying';
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [
-  { title: `${loaderData?.kept === null ? 'A new rule' : 'A rule'} of ${loaderData?.watch.definition.subject ?? 'a watch'} · Shrike` },
+  {
+    title:
+      `${loaderData?.kept === null ? 'A new rule' : 'A rule'} of ` +
+      `${loaderData?.watch.definition.subject ?? 'a watch'} · Shrike`,
+  },
 ];
 
 const MOST_RECORDS = 200;
@@ -45,7 +49,8 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'watch' });
   const { pool, clock } = services();
   const watch = await findWatch(pool, readId<WatchId>(params.watch));
-  const kept = params.rule === 'new' ? null : (watch?.rules.find(({ id }) => id === readId<RuleId>(params.rule)) ?? undefined);
+  const kept =
+    params.rule === 'new' ? null : (watch?.rules.find(({ id }) => id === readId<RuleId>(params.rule)) ?? undefined);
   if (watch === null || kept === undefined) throw data('There is no such rule.', { status: 404 });
   const [audiences, found] = await Promise.all([
     listAudiences(pool),
@@ -54,7 +59,9 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const records = found.filter((record) => !isAllRecords(record));
   const asked = new URL(request.url).searchParams;
   const draft =
-    kept === null ? draftFrom(watch, found, asked, lastDayOfNew(person.zone)) : (draftOf(watch).rules.find(({ id }) => id === kept.id) ?? BLANK_RULE);
+    kept === null
+      ? draftFrom(watch, found, asked, lastDayOfNew(person.zone))
+      : (draftOf(watch).rules.find(({ id }) => id === kept.id) ?? BLANK_RULE);
   return {
     watch,
     kept: kept === null ? null : kept.id,
@@ -65,7 +72,12 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     elsewhere: await listElsewhere(pool, watch.id, MOST_ELSEWHERE),
     present: presentOf(watch),
     units: unitsByField(records.flatMap((record) => record.series)),
-    beside: await besideItem(pool, watch, records.find(({ goneSince }) => goneSince === null)?.identity ?? null, clock()),
+    beside: await besideItem(
+      pool,
+      watch,
+      records.find(({ goneSince }) => goneSince === null)?.identity ?? null,
+      clock(),
+    ),
   };
 }
 
@@ -83,14 +95,22 @@ export async function action({ request, params, context }: Route.ActionArgs) {
   const edit = { basedOn: readNumber(form.get('version')), editor: person.id };
   const edited = await inTransaction(pool, (db) => editWatch(db, watch.id, complete.value, edit, clock()));
   if (edited.ok) return redirect(`/watches/${watch.id}`);
-  return { problem: edited.error === 'gone' ? 'This watch is gone.' : 'Somebody changed this watch meanwhile. Load the page again to see how.' };
+  return {
+    problem:
+      edited.error === 'gone'
+        ? 'This watch is gone.'
+        : 'Somebody changed this watch meanwhile. Load the page again to see how.',
+  };
 }
 
 /** A plan with one of its rules said otherwise, one more, or one less. */
 function withRule(plan: PlanDraft, rule: RuleDraft, ends: boolean): PlanDraft {
   const others = plan.rules.filter(({ id }) => id === null || id !== rule.id);
   if (ends) return { ...plan, rules: others };
-  return { ...plan, rules: rule.id === null ? [...plan.rules, rule] : plan.rules.map((each) => (each.id === rule.id ? rule : each)) };
+  return {
+    ...plan,
+    rules: rule.id === null ? [...plan.rules, rule] : plan.rules.map((each) => (each.id === rule.id ? rule : each)),
+  };
 }
 
 export default function Rule(props: Route.ComponentProps) {
@@ -110,7 +130,10 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
   const said = useMemo(() => ({ present, fields, ...place }), [present, fields, place]);
   const rule = useMemo(() => toRule(draft, said, intervalMs), [draft, said, intervalMs]);
   // What is met already is tried as if it had to be left first, until she says.
-  const tried = useMemo(() => toRule({ ...draft, whenAlreadyMet: draft.whenAlreadyMet ?? 'wait' }, said, intervalMs), [draft, said, intervalMs]);
+  const tried = useMemo(
+    () => toRule({ ...draft, whenAlreadyMet: draft.whenAlreadyMet ?? 'wait' }, said, intervalMs),
+    [draft, said, intervalMs],
+  );
   const unsaved = JSON.stringify(draft) !== JSON.stringify(loaderData.draft) && !saving;
   const problem = rule.ok ? (draft.audiences.length === 0 ? 'Say who should hear.' : null) : rule.error;
   return (
@@ -118,8 +141,12 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
       <LeaveGuard unsaved={unsaved} what="this rule" />
       <RuleHead watch={watch} kept={kept} draft={draft} ready={problem === null && !saving} />
       <h1 className="pt-3.5 pb-2 font-serif text-[22px] leading-[31px] text-pretty md:text-sentence" data-said>
-        Tell {audienceNames(audiences, draft.audiences) || '____'} at once when {conditionWords(fields, draft, present, place) ?? '____'}
-        {tried.ok && termWords(tried.value) !== '' ? <span className="font-sans text-glance text-third"> ({termWords(tried.value)})</span> : null}.
+        Tell {audienceNames(audiences, draft.audiences) || '____'} at once when{' '}
+        {conditionWords(fields, draft, present, place) ?? '____'}
+        {tried.ok && termWords(tried.value) !== '' ? (
+          <span className="font-sans text-glance text-third"> ({termWords(tried.value)})</span>
+        ) : null}
+        .
       </h1>
       <p className="min-h-5 text-glance font-medium text-chestnut" role="status">
         {actionData?.problem ?? (isSaid(draft) ? problem : null)}
@@ -151,7 +178,11 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
             </div>
           </Section>
           <Section title="Who should hear" className="mt-5">
-            <AudienceEditor audiences={audiences} chosen={draft.audiences} onChange={(chosen) => change({ audiences: chosen })} />
+            <AudienceEditor
+              audiences={audiences}
+              chosen={draft.audiences}
+              onChange={(chosen) => change({ audiences: chosen })}
+            />
           </Section>
         </div>
         <div className="min-w-0">
@@ -183,7 +214,9 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
 /** Who hears, each once, through whatever list. */
 const readersIn = (audiences: Audience[], chosen: string[]): Audience['members'] => [
   ...new Map(
-    audiences.filter(({ key }) => chosen.includes(key)).flatMap(({ members }) => members.map((member) => [member.email, member] as const)),
+    audiences
+      .filter(({ key }) => chosen.includes(key))
+      .flatMap(({ members }) => members.map((member) => [member.email, member] as const)),
   ).values(),
 ];
 
@@ -247,7 +280,9 @@ function EndRule({ version, draft }: { version: number; draft: RuleDraft }) {
         title="End this rule?"
         go="End it"
         stay="Keep it"
-        onGo={() => void submit({ rule: JSON.stringify(draft), version: String(version), end: 'yes' }, { method: 'post' })}
+        onGo={() =>
+          void submit({ rule: JSON.stringify(draft), version: String(version), end: 'yes' }, { method: 'post' })
+        }
         onStay={() => setAsking(false)}
       >
         It is judged no more, and what it has raised is closed. Switch it off instead to keep it for later.

@@ -7,7 +7,16 @@ import { describeClause, describeOther, namesOf } from '#core/judge/describe';
 import { clausesOf, type Figure } from '#core/judge/clause';
 import { describeNever, neverMet } from '#core/judge/never';
 import { asksItems, isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
-import { extent, figureVariants, limitedClause, limitVariants, otherVariants, placesFor, withLimit, type Variant } from '#core/judge/tune';
+import {
+  extent,
+  figureVariants,
+  limitedClause,
+  limitVariants,
+  otherVariants,
+  placesFor,
+  withLimit,
+  type Variant,
+} from '#core/judge/tune';
 import type { RuleDraft } from '#core/plan/rule-draft';
 import { labelOf } from '#core/plan/plan';
 import type { Field } from '#core/read/definition';
@@ -48,13 +57,19 @@ const BACK = [
 
 const CURVE_STEPS = 28;
 
-/** What the rule would have done on what was read so far: how often it would have told, where, and how a change of it moves that. */
+/**
+ * What the rule would have done on what was read so far: how often it would have told, where, and how a change of it
+ * moves that.
+ */
 export function Trying(props: TryingProps) {
   const { watch, intervalMs } = props;
   const { now } = useReader();
   const [like, setLike] = useState<LikeWatch | null>(null);
   // What is borrowed has records of its own, and was read before this watch was.
-  const rule = useMemo(() => (like === null || props.rule === null ? props.rule : ofAllRecords(props.rule)), [like, props.rule]);
+  const rule = useMemo(
+    () => (like === null || props.rule === null ? props.rule : ofAllRecords(props.rule)),
+    [like, props.rule],
+  );
   const savedAt = like?.since ?? props.savedAt;
   // What is tried stands still while she looks at it.
   const [to] = useState(now);
@@ -63,7 +78,10 @@ export function Trying(props: TryingProps) {
   const from = Math.max(to - days * DAY, savedAt);
   const situation = useMemo(() => ({ intervalMs, savedAt: from }), [intervalMs, from]);
   const [wanted, setWanted] = useState(1);
-  const curve = useMemo(() => (rule === null || past === null ? [] : limitVariants(rule, past.histories, CURVE_STEPS)), [rule, past]);
+  const curve = useMemo(
+    () => (rule === null || past === null ? [] : limitVariants(rule, past.histories, CURVE_STEPS)),
+    [rule, past],
+  );
   const others = useMemo(
     () => (rule === null || past === null ? [] : [...figureVariants(rule), ...otherVariants(rule, intervalMs)]),
     [rule, past, intervalMs],
@@ -71,8 +89,14 @@ export function Trying(props: TryingProps) {
   const variants = useMemo(() => [...curve, ...others], [curve, others]);
   const rules = useMemo(() => variants.map((variant) => variant.rule), [variants]);
   const { tested, broke, counts } = useBacktest(past, rule, rules, { situation, to });
-  if (failed) return <Section title="What it would have done">The history could not be loaded. Load the page again.</Section>;
-  if (broke) return <Section title="What it would have done">This rule could not be tried on what was read. It can be saved all the same.</Section>;
+  if (failed)
+    return <Section title="What it would have done">The history could not be loaded. Load the page again.</Section>;
+  if (broke)
+    return (
+      <Section title="What it would have done">
+        This rule could not be tried on what was read. It can be saved all the same.
+      </Section>
+    );
   if (past === null) return <Section title="What it would have done">Loading what was read so far …</Section>;
   if (past.histories.every(({ fields }) => Object.values(fields).every(({ readings }) => readings.length < 2)))
     return <NoHistory watch={watch} fields={fieldsAsked(props)} onBorrow={setLike} />;
@@ -139,7 +163,9 @@ function Limits({ rule, past }: { rule: RuleDefinition | null; past: Past }) {
       {past.whole ? null : (
         <p className="text-glance text-third">
           There is more history than is tried here: the latest of it is, and of long texts their beginning.
-          {rule !== null && isWide({ when: rule.when }) ? ' Of what it asks beside its record, some may be left out.' : ''}
+          {rule !== null && isWide({ when: rule.when })
+            ? ' Of what it asks beside its record, some may be left out.'
+            : ''}
         </p>
       )}
     </>
@@ -160,12 +186,27 @@ function Never({ rule, past, fields }: { rule: RuleDefinition | null; past: Past
   );
 }
 
-function Summary({ tested, rule, days, readers }: { tested: Backtest | null; rule: RuleDefinition | null; days: number; readers: number }) {
+function Summary({
+  tested,
+  rule,
+  days,
+  readers,
+}: {
+  tested: Backtest | null;
+  rule: RuleDefinition | null;
+  days: number;
+  readers: number;
+}) {
   if (rule === null) return <>Say what matters, and it is tried on what was read.</>;
   if (tested === null) return <>Trying it on what was read …</>;
   const { alertCount, episodes } = tested;
   const short = episodes.filter(({ raised }) => raised === null).length;
-  const times = alertCount === 0 ? 'It would not have told' : alertCount === 1 ? 'It would have told once' : `It would have told ${alertCount} times`;
+  const times =
+    alertCount === 0
+      ? 'It would not have told'
+      : alertCount === 1
+        ? 'It would have told once'
+        : `It would have told ${alertCount} times`;
   return (
     <>
       <span data-alerts={alertCount}>
@@ -173,14 +214,20 @@ function Summary({ tested, rule, days, readers }: { tested: Backtest | null; rul
       </span>
       <span className="ml-2 font-sans text-glance font-normal text-third">
         {short === 0 ? '' : `and let ${short} short ${short === 1 ? 'one' : 'ones'} pass; `}
-        {readers === 0 || alertCount === 0 ? '' : `${alertCount * readers} ${alertCount * readers === 1 ? 'mail' : 'mails'} at most`}
+        {readers === 0 || alertCount === 0
+          ? ''
+          : `${alertCount * readers} ${alertCount * readers === 1 ? 'mail' : 'mails'} at most`}
       </span>
     </>
   );
 }
 
 const spanWords = (days: number) =>
-  days >= 27.5 ? `${Math.round(days / 7)} weeks` : days >= 1.5 ? `${Math.round(days)} days` : formatDuration(days * DAY);
+  days >= 27.5
+    ? `${Math.round(days / 7)} weeks`
+    : days >= 1.5
+      ? `${Math.round(days)} days`
+      : formatDuration(days * DAY);
 
 interface DrawnProps extends TryingProps {
   past: Past;
@@ -210,7 +257,8 @@ function Drawn(props: DrawnProps) {
   const withField = past.histories.filter(({ fields: own }) => (own[key]?.readings.length ?? 0) > 0);
   const busiest = tested?.episodes[0]?.identity;
   const history = withField.find(({ identity }) => identity === (chosen ?? busiest)) ?? withField[0];
-  if (history === undefined) return <p className="py-4 text-second">Nothing was read of {labelOf(fields, key)} that could be drawn.</p>;
+  if (history === undefined)
+    return <p className="py-4 text-second">Nothing was read of {labelOf(fields, key)} that could be drawn.</p>;
   return (
     <>
       {withField.length < 2 ? null : (
@@ -248,9 +296,13 @@ function DrawnRecord({
     isMeasure(value) && (limit === null || alike(value, limit)) ? [{ at, until, value }] : [],
   );
   const range = limit === null ? null : extent(past.histories, key, limit);
-  const places = limit === null || range === null ? 0 : placesFor(limit, past.histories, key, (range[1] - range[0]) / CURVE_STEPS || 1);
+  const places =
+    limit === null || range === null
+      ? 0
+      : placesFor(limit, past.histories, key, (range[1] - range[0]) / CURVE_STEPS || 1);
   const other = useMemo(() => otherDrawn(rule, key, history, past, to), [rule, key, history, past, to]);
-  const ofIt = <T extends { identity: string }>(all: T[] = []) => all.filter(({ identity }) => identity === history.identity);
+  const ofIt = <T extends { identity: string }>(all: T[] = []) =>
+    all.filter(({ identity }) => identity === history.identity);
   return (
     <PastChart
       readings={readings}
@@ -264,23 +316,42 @@ function DrawnRecord({
       episodes={ofIt(tested?.episodes)}
       alerts={ofIt(tested?.alerts)}
       told={tested?.alertCount ?? null}
-      curve={curve.flatMap(({ of }, at) => (of.what === 'limit' ? [{ limit: Number(of.limit.amount), count: counts[at] ?? 0 }] : []))}
+      curve={curve.flatMap(({ of }, at) =>
+        of.what === 'limit' ? [{ limit: Number(of.limit.amount), count: counts[at] ?? 0 }] : [],
+      )}
       place={place}
-      onLimit={rule === null || limit === null ? null : (amount) => onChange(limitTo(draft, rule, limit, amount, places))}
+      onLimit={
+        rule === null || limit === null ? null : (amount) => onChange(limitTo(draft, rule, limit, amount, places))
+      }
     />
   );
 }
 
 /** What the field that is drawn is held against, as it stood over time. */
-function otherDrawn(rule: RuleDefinition | null, key: string, history: History, { histories, beside }: Past, to: Instant) {
+function otherDrawn(
+  rule: RuleDefinition | null,
+  key: string,
+  history: History,
+  { histories, beside }: Past,
+  to: Instant,
+) {
   const other = rule === null ? null : heldAgainst(rule, key);
   if (rule === null || other === null) return null;
   const nameOf = (identity: string) => histories.find((each) => each.identity === identity)?.name;
-  return { called: describeOther(other, nameOf), steps: otherSide(rule, other, history, new PastAround(histories, beside), to) };
+  return {
+    called: describeOther(other, nameOf),
+    steps: otherSide(rule, other, history, new PastAround(histories, beside), to),
+  };
 }
 
 /** A draft with its limit where the slider was moved to, written with as many places as before. */
-function limitTo(draft: RuleDraft, rule: RuleDefinition, limit: Measure, amount: number, places: number): Partial<RuleDraft> {
+function limitTo(
+  draft: RuleDraft,
+  rule: RuleDefinition,
+  limit: Measure,
+  amount: number,
+  places: number,
+): Partial<RuleDraft> {
   const exact = decimal(amount.toFixed(places));
   const at = limitedClause(withLimit(rule, limit.amount))?.at ?? -1;
   if (exact === null || at < 0) return {};
@@ -292,18 +363,30 @@ function limitTo(draft: RuleDraft, rule: RuleDefinition, limit: Measure, amount:
 
 /** A draft with what a variant asks. */
 function taken(draft: RuleDraft, { of, rule }: Variant): Partial<RuleDraft> {
-  if (of.what === 'limit') return limitTo(draft, rule, of.limit, Number(of.limit.amount), fractionDigits(of.limit.amount));
-  if (of.what === 'figure') return { clauses: draft.clauses.map((clause) => (isAgainst(clause) ? { ...clause, ...figureSaid(of.figure) } : clause)) };
+  if (of.what === 'limit')
+    return limitTo(draft, rule, of.limit, Number(of.limit.amount), fractionDigits(of.limit.amount));
+  if (of.what === 'figure')
+    return {
+      clauses: draft.clauses.map((clause) => (isAgainst(clause) ? { ...clause, ...figureSaid(of.figure) } : clause)),
+    };
   if (of.what === 'strictness') {
-    return { clauses: draft.clauses.map((clause) => (clause.verb === 'is unusual' ? { ...clause, count: String(of.oneIn) } : clause)) };
+    return {
+      clauses: draft.clauses.map((clause) =>
+        clause.verb === 'is unusual' ? { ...clause, count: String(of.oneIn) } : clause,
+      ),
+    };
   }
   const { hold } = of;
-  if (hold.for === 'readings') return { hold: hold.count === 1 ? null : { count: String(hold.count), unit: 'reading' } };
+  if (hold.for === 'readings')
+    return { hold: hold.count === 1 ? null : { count: String(hold.count), unit: 'reading' } };
   const hours = hold.ms / 3_600_000;
-  return { hold: hours < 1 ? { count: String(hold.ms / 60_000), unit: 'minute' } : { count: String(hours), unit: 'hour' } };
+  return {
+    hold: hours < 1 ? { count: String(hold.ms / 60_000), unit: 'minute' } : { count: String(hours), unit: 'hour' },
+  };
 }
 
-const isAgainst = ({ verb }: RuleDraft['clauses'][number]) => verb === 'is below another' || verb === 'is above another';
+const isAgainst = ({ verb }: RuleDraft['clauses'][number]) =>
+  verb === 'is below another' || verb === 'is above another';
 
 const figureSaid = (figure: Figure) =>
   figure.by === 'percent' ? { limit: figure.percent, percent: true } : { limit: figure.amount.amount, percent: false };
@@ -317,7 +400,8 @@ function Episodes({ tested, past }: { tested: Backtest | null; past: Past }) {
     .filter((episode) => episode.raised !== null)
     .slice(-MOST_SHOWN)
     .reverse();
-  const nameOf = (identity: string) => past.histories.find((history) => history.identity === identity)?.name ?? identity;
+  const nameOf = (identity: string) =>
+    past.histories.find((history) => history.identity === identity)?.name ?? identity;
   const columns: Column<TestedEpisode>[] = [
     {
       head: 'Raised',
@@ -335,7 +419,12 @@ function Episodes({ tested, past }: { tested: Backtest | null; past: Past }) {
       className: 'whitespace-nowrap',
       cell: ({ opened, closed }) => (closed === null ? 'still open' : formatDuration(closed - opened)),
     },
-    { head: 'Furthest', side: 'right', className: 'whitespace-nowrap', cell: ({ peak }) => (peak === null ? '–' : formatValue(peak, locale)) },
+    {
+      head: 'Furthest',
+      side: 'right',
+      className: 'whitespace-nowrap',
+      cell: ({ peak }) => (peak === null ? '–' : formatValue(peak, locale)),
+    },
     {
       head: 'Told',
       side: 'right',
@@ -348,7 +437,12 @@ function Episodes({ tested, past }: { tested: Backtest | null; past: Past }) {
   if (raised.length > 0)
     return (
       <Section title={raised.length < MOST_SHOWN ? 'When it would have been raised' : 'The last five'}>
-        <Table name="tested" columns={columns} rows={raised} keyOf={({ identity, opened }) => `${identity} ${opened}`} />
+        <Table
+          name="tested"
+          columns={columns}
+          rows={raised}
+          keyOf={({ identity, opened }) => `${identity} ${opened}`}
+        />
       </Section>
     );
   return (

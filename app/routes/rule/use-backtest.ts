@@ -9,10 +9,16 @@ import type { BacktestAnswer, BacktestAsked } from '../../workers/backtest';
 
 type Question = Exclude<BacktestAsked, { ask: 'load' }>;
 
-/** One question at a time; of those that come meanwhile only the last of each kind is asked, so that the answer keeps up with a slider. */
+/**
+ * One question at a time; of those that come meanwhile only the last of each kind is asked, so that the answer keeps up
+ * with a slider.
+ */
 class Asking {
   readonly #worker: Worker;
-  readonly #waiting = new Map<Question['ask'], { question: Question; onAnswer: (answer: BacktestAnswer | null) => void }>();
+  readonly #waiting = new Map<
+    Question['ask'],
+    { question: Question; onAnswer: (answer: BacktestAnswer | null) => void }
+  >();
   #open: ((answer: BacktestAnswer | null) => void) | null = null;
 
   constructor({ histories, beside }: Past) {
@@ -67,8 +73,8 @@ export function pastAddress(watch: WatchId, rule: RuleDefinition | null): string
 }
 
 /**
- * Counts one rule after another, so that whatever is asked meanwhile waits for one of them alone; hands on all counts once they are known.
- * What it gives ends that.
+ * Counts one rule after another, so that whatever is asked meanwhile waits for one of them alone; hands on all counts
+ * once they are known. What it gives ends that.
  */
 function countEach(
   asking: Asking | null,
@@ -104,7 +110,9 @@ export function usePast(address: string | null): { past: Past | null; failed: bo
     setPast(null);
     if (address === null) return;
     fetch(address, { signal: leaving.signal })
-      .then((response) => (response.ok ? (response.json() as Promise<Past>) : Promise.reject(new Error(response.statusText))))
+      .then((response) =>
+        response.ok ? (response.json() as Promise<Past>) : Promise.reject(new Error(response.statusText)),
+      )
       .then(setPast)
       .catch(() => (leaving.signal.aborted ? undefined : setFailed(true)));
     return () => leaving.abort();
@@ -118,7 +126,12 @@ interface Tried {
 }
 
 /** Tries a rule, and its variants, on the past while it is said. What was found last stands until the next is. */
-export function useBacktest(past: Past | null, rule: RuleDefinition | null, variants: RuleDefinition[], { situation, to }: Tried) {
+export function useBacktest(
+  past: Past | null,
+  rule: RuleDefinition | null,
+  variants: RuleDefinition[],
+  { situation, to }: Tried,
+) {
   const asking = useRef<Asking | null>(null);
   const [tested, setTested] = useState<Backtest | 'failed' | null>(null);
   const [counts, setCounts] = useState<number[]>([]);
@@ -136,7 +149,12 @@ export function useBacktest(past: Past | null, rule: RuleDefinition | null, vari
   const at = JSON.stringify(situation);
   useEffect(() => {
     if (past === null || said === 'null') return;
-    const question = { ask: 'test' as const, rule: JSON.parse(said) as RuleDefinition, situation: JSON.parse(at) as Situation, to };
+    const question = {
+      ask: 'test' as const,
+      rule: JSON.parse(said) as RuleDefinition,
+      situation: JSON.parse(at) as Situation,
+      to,
+    };
     asking.current?.ask(question, (answer) => setTested(answer?.of === 'test' ? answer.tested : 'failed'));
   }, [past, said, at, to]);
   useEffect(() => {

@@ -51,15 +51,25 @@ export async function loader({ request, context }: Route.LoaderArgs) {
     person,
   );
   return {
-    rows: rows.map((row) => ({ ...row, never: never.get(row) ?? null })), count, page, more: found.length > PAGE, audiences,
-    asked: { q: words, show: filter, sort, group: group ?? '', site, owner, tag }, names: { ...names, tags },
-  }; // prettier-ignore
+    rows: rows.map((row) => ({ ...row, never: never.get(row) ?? null })),
+    count,
+    page,
+    more: found.length > PAGE,
+    audiences,
+    asked: { q: words, show: filter, sort, group: group ?? '', site, owner, tag },
+    names: { ...names, tags },
+  };
 }
 
 /** A rule with why nothing that was read so far could have met it. */
 type Row = RuleRow & { never: string | null };
 
-const SHOWN: Record<RuleFilter, string> = { all: 'All', raised: 'Raised', off: 'Switched off', 'ends soon': 'Ends soon' };
+const SHOWN: Record<RuleFilter, string> = {
+  all: 'All',
+  raised: 'Raised',
+  off: 'Switched off',
+  'ends soon': 'Ends soon',
+};
 
 export default function Rules({ loaderData }: Route.ComponentProps) {
   useLiveWatches();
@@ -116,9 +126,15 @@ export default function Rules({ loaderData }: Route.ComponentProps) {
             columns={[choosingColumn(choosing, ({ id }) => `rule ${id}`), ...columns({ locale, place, now })]}
             rows={rows}
             keyOf={({ id }) => id}
-            {...(asked.group === '' ? {} : { groupOf: (row: RuleRow) => groupOf(row, asked.group as (typeof GROUPS)[number]) })}
+            {...(asked.group === ''
+              ? {}
+              : { groupOf: (row: RuleRow) => groupOf(row, asked.group as (typeof GROUPS)[number]) })}
           />
-          <Onward first={page > 0 ? to({ page: '' }) : null} next={more ? to({ page: String(page + 1) }) : null} size={PAGE} />
+          <Onward
+            first={page > 0 ? to({ page: '' }) : null}
+            next={more ? to({ page: String(page + 1) }) : null}
+            size={PAGE}
+          />
         </>
       )}
     </>
@@ -162,7 +178,11 @@ function stateWords({ raised, paused, definition }: RuleRow): string {
 type Reader = Pick<ReturnType<typeof useReader>, 'locale' | 'place' | 'now'>;
 
 const nameOf = ({ definition, labels }: RuleRow, locale: string) =>
-  definition.name ?? describeCondition(definition.when, namesOf((key) => labels[key] ?? key, locale)); // prettier-ignore
+  definition.name ??
+  describeCondition(
+    definition.when,
+    namesOf((key) => labels[key] ?? key, locale),
+  );
 
 function columns({ locale, place, now }: Reader): Column<Row>[] {
   return [
@@ -174,14 +194,20 @@ function columns({ locale, place, now }: Reader): Column<Row>[] {
           <Link className="font-medium hover:underline" to={`/watches/${row.watchId}/rules/${row.id}`}>
             {nameOf(row, locale)}
           </Link>
-          {row.definition.weight === undefined ? null : <span className="ml-2 text-glance text-third">{row.definition.weight} weight</span>}
-          <span className="block text-glance text-third">{[...describeTerms(row.definition), ...(row.definition.tags ?? [])].join(' · ')}</span>
+          {row.definition.weight === undefined ? null : (
+            <span className="ml-2 text-glance text-third">{row.definition.weight} weight</span>
+          )}
+          <span className="block text-glance text-third">
+            {[...describeTerms(row.definition), ...(row.definition.tags ?? [])].join(' · ')}
+          </span>
           {row.never === null || row.raised > 0 || row.definition.off === true ? null : (
             <span className="block text-glance text-second" data-never>
               {row.never}
             </span>
           )}
-          {row.choice === null ? null : <span className="block text-glance text-third">now: {row.choice.in.join(', ')}</span>}
+          {row.choice === null ? null : (
+            <span className="block text-glance text-third">now: {row.choice.in.join(', ')}</span>
+          )}
         </>
       ),
     },

@@ -15,7 +15,12 @@ import { services } from '../../services.server';
 import { sealedRequest, type OwnDraft } from './sealing.server';
 
 /** Asks a worker to look at a page in the browser for a draft. */
-export async function askLook(draft: OwnDraft, purpose: LookPurpose, address: string, request: SourceRequest): Promise<void> {
+export async function askLook(
+  draft: OwnDraft,
+  purpose: LookPurpose,
+  address: string,
+  request: SourceRequest,
+): Promise<void> {
   const { pool, jobs, clock } = services();
   const look = await orderLook(pool, { draftId: draft.id, purpose, address, request }, clock());
   await (await jobs()).enqueueLook(look);
@@ -37,12 +42,18 @@ interface NotFetched {
   error: string;
   /** The site asks for a sign-in or the like. */
   asksForMore: boolean;
-  /** Nothing speaks at this address in this way. A certificate that is not trusted is no such thing: that is for a person to decide. */
+  /**
+   * Nothing speaks at this address in this way. A certificate that is not trusted is no such thing: that is for a
+   * person to decide.
+   */
   unheard: boolean;
 }
 
 /** Fetches a page plainly for a draft. */
-export async function fetchPlainly(address: string, request: SourceRequest): Promise<{ ok: true; value: FetchedText } | NotFetched> {
+export async function fetchPlainly(
+  address: string,
+  request: SourceRequest,
+): Promise<{ ok: true; value: FetchedText } | NotFetched> {
   const { sources, pool, config, reading } = services();
   const { host } = new URL(address);
   const { robotsHeeded, pauseMs } = await findHostRules(pool, host);
@@ -54,7 +65,8 @@ export async function fetchPlainly(address: string, request: SourceRequest): Pro
     const asksForMore = error.reason === 'status' && (error.status === 401 || error.status === 403);
     return { ok: false, error: describeFetchProblem(error), asksForMore, unheard: UNHEARD.has(error.reason) };
   }
-  if (fetched.value.kind !== 'page') return { ok: false, error: 'The page did not come.', asksForMore: false, unheard: false };
+  if (fetched.value.kind !== 'page')
+    return { ok: false, error: 'The page did not come.', asksForMore: false, unheard: false };
   const body = fetched.value.body();
   const text = bodyOf(body);
   const offered = await reading.run('offer', { body: { key: text.key, receivedAt: 0 } }, [text]);
@@ -62,7 +74,9 @@ export async function fetchPlainly(address: string, request: SourceRequest): Pro
   return ok({ body, finalAddress: fetched.value.finalAddress, isPage: offer.format === 'html', offer });
 }
 
-/** Sets how a draft's source is come by, and fetches it anew. What is wrong comes back as a sentence; nothing is lost. */
+/**
+ * Sets how a draft's source is come by, and fetches it anew. What is wrong comes back as a sentence; nothing is lost.
+ */
 export async function setSource(personId: PersonId, draft: OwnDraft, form: FormData): Promise<string | null> {
   const { pool, clock } = services();
   const address = webAddress(writtenIn(form, 'address', draft.address));
@@ -80,7 +94,8 @@ export async function setSource(personId: PersonId, draft: OwnDraft, form: FormD
   await setDraftSource(pool, personId, draft.id, source, clock());
   if (!fetched.ok && source.address !== draft.address) await dropDraftBody(pool, personId, draft.id);
   if (!fetched.ok) return fetched.error;
-  if (source.address !== draft.address && fetched.value.isPage) await askLook({ ...draft, ...source }, 'page', source.address, {});
+  if (source.address !== draft.address && fetched.value.isPage)
+    await askLook({ ...draft, ...source }, 'page', source.address, {});
   await keepDraftBody(pool, personId, draft.id, fetched.value, clock());
   return null;
 }
@@ -121,7 +136,11 @@ export async function fetchAgain(draft: OwnDraft): Promise<string | null> {
   }
   const { pool, clock } = services();
   const fetched = await fetchPlainly(draft.address, draft.request);
-  const look = await orderLook(pool, { draftId: draft.id, purpose: 'again', address: draft.address, request: draft.request }, clock());
+  const look = await orderLook(
+    pool,
+    { draftId: draft.id, purpose: 'again', address: draft.address, request: draft.request },
+    clock(),
+  );
   await keepLook(pool, look, fetched.ok ? { problem: null, ...fetched.value } : { problem: fetched.error }, clock());
   return null;
 }

@@ -27,7 +27,9 @@ export const meta: Route.MetaFunction = () => [{ title: 'New watch · Shrike' }]
 
 export async function loader({ context }: Route.LoaderArgs) {
   const drafts = await listDrafts(services().pool, asks(context, 'see', { kind: 'draft', maker: null }).id);
-  return { drafts: drafts.map(({ id, address, content, updatedAt }) => ({ id, address, subject: content.subject, updatedAt })) };
+  return {
+    drafts: drafts.map(({ id, address, content, updatedAt }) => ({ id, address, subject: content.subject, updatedAt })),
+  };
 }
 
 export async function action({ request, context }: Route.ActionArgs) {
@@ -52,7 +54,9 @@ function beginOnce(personId: PersonId, draft: Beginning): Promise<{ id: DraftId;
   const { pool, clock } = services();
   return inTransaction(pool, async (db) => {
     const fresh = await findFreshDraft(db, personId, draft.address, clock());
-    return fresh === null ? { id: await beginDraft(db, personId, draft, clock()), made: true } : { id: fresh, made: false };
+    return fresh === null
+      ? { id: await beginDraft(db, personId, draft, clock()), made: true }
+      : { id: fresh, made: false };
   });
 }
 
@@ -106,7 +110,13 @@ async function beginPosted({ id: personId, zone }: Beginner) {
   const { pool, clock, config } = services();
   const token = randomBytes(TOKEN_BYTES).toString('base64url');
   const address = `${config.publicUrl}/in/${token}`;
-  const draft = { address, content: emptyPlan('Posted readings', lastDayOfNew(zone)), body: null, finalAddress: null, way: 'posted' as const };
+  const draft = {
+    address,
+    content: emptyPlan('Posted readings', lastDayOfNew(zone)),
+    body: null,
+    finalAddress: null,
+    way: 'posted' as const,
+  };
   const id = await inTransaction(pool, async (db) => {
     const made = await beginDraft(db, personId, draft, clock());
     await makePosting(db, token, made);
@@ -175,7 +185,12 @@ export default function Begin({ loaderData, actionData }: Route.ComponentProps) 
                 <span className="text-glance text-third">kept {formatRecent(draft.updatedAt, now, place)}</span>
                 <Form method="post">
                   <input type="hidden" name="draft" value={draft.id} />
-                  <button name="intent" value="drop" className="link text-glance text-second" aria-label={`Throw away ${draft.subject}`}>
+                  <button
+                    name="intent"
+                    value="drop"
+                    className="link text-glance text-second"
+                    aria-label={`Throw away ${draft.subject}`}
+                  >
                     Throw away
                   </button>
                 </Form>

@@ -44,7 +44,8 @@ export async function draftTexts(personId: PersonId, id: string): Promise<DraftT
   const looks = await listLooks(pool, draft.id);
   const look = looks.find((each) => each.purpose === 'page' && each.state === 'done');
   const shown = look?.body == null ? null : { look, ...asBody(look.body, 0) };
-  const { text, body } = draft.way === 'rendered' && shown !== null ? shown : asBody(draft.body ?? '', draft.fetchedAt ?? 0);
+  const { text, body } =
+    draft.way === 'rendered' && shown !== null ? shown : asBody(draft.body ?? '', draft.fetchedAt ?? 0);
   return { draft, looks, text, body, shown };
 }
 
@@ -68,7 +69,10 @@ export async function openDraft(personId: PersonId, id: string): Promise<OpenDra
   const offered = await reading.run('offer', { body }, [text]);
   const offer = offered.ok ? offered.value : { ...NO_OFFER, problem: describeTaskProblem(offered.error, 'this page') };
   const host = new URL(draft.address).host;
-  const named = siteNameOf(offer.facts.siteName ?? '') ?? siteNameOf(host.replace(/^www\./, '').replace(/\.localhost:\d+$/, '')) ?? host;
+  const named =
+    siteNameOf(offer.facts.siteName ?? '') ??
+    siteNameOf(host.replace(/^www\./, '').replace(/\.localhost:\d+$/, '')) ??
+    host;
   const site = draft.way === 'posted' ? 'posted' : await siteCalled(pool, named);
   return { ...texts, offer, host, site, latest: await latestOf(pool, [draft.content]) };
 }

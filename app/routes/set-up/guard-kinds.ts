@@ -51,6 +51,8 @@ export function guardDraftOf(guard: Guard): GuardDraft {
     case 'address':
       return { kind: guard.check, text: guard.address };
     case 'count':
-      return guard.least === null ? { kind: 'most', text: String(guard.most ?? '') } : { kind: 'least', text: String(guard.least) };
+      return guard.least === null
+        ? { kind: 'most', text: String(guard.most ?? '') }
+        : { kind: 'least', text: String(guard.least) };
   }
 }

@@ -15,7 +15,13 @@ export async function mendingOf(open: OpenDraft, plan: PlanDraft): Promise<Mendi
   const { body, definition: said } = readAsked(open, plan);
   const watch = await findWatch(pool, draft.watchId);
   const definition = watch === null ? said : keepFrames(said, watch.definition);
-  const asked = { body, definition, address: draft.finalAddress, shown: shown?.body ?? null, known: await listKnown(pool, draft.watchId) };
+  const asked = {
+    body,
+    definition,
+    address: draft.finalAddress,
+    shown: shown?.body ?? null,
+    known: await listKnown(pool, draft.watchId),
+  };
   const done = await reading.run('mend', asked, shown === null ? [text] : [text, shown.text]);
   return done.ok ? done.value : null;
 }

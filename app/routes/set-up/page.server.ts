@@ -20,35 +20,64 @@ export async function sourceFacts(open: OpenDraft): Promise<SourceFacts> {
   const page = looks.find((look) => look.purpose === 'page');
   const { facts, format } = offer;
   return {
-    address: draft.address, site, title: facts.title, locale: facts.locale, format: FORMAT_NAMES[format], isPage: format === 'html',
-    fetchedAt: draft.fetchedAt, size: text.text.length, way: draft.way, request: withMarks(draft.request), hasSecret: await hasSecret(draft),
-    needed: await wayNeeded(open), steps: (draft.request.steps ?? []).map(describeStep), rendering: page?.state ?? 'none', renderProblem: page?.problem ?? null,
+    address: draft.address,
+    site,
+    title: facts.title,
+    locale: facts.locale,
+    format: FORMAT_NAMES[format],
+    isPage: format === 'html',
+    fetchedAt: draft.fetchedAt,
+    size: text.text.length,
+    way: draft.way,
+    request: withMarks(draft.request),
+    hasSecret: await hasSecret(draft),
+    needed: await wayNeeded(open),
+    steps: (draft.request.steps ?? []).map(describeStep),
+    rendering: page?.state ?? 'none',
+    renderProblem: page?.problem ?? null,
     tried: await triedSteps(looks),
-  }; // prettier-ignore
+  };
 }
 
 /** Whether the page has to be rendered, where both ways have brought it. */
 async function wayNeeded({ draft, shown }: OpenDraft): Promise<WayNeeded | null> {
   if (shown === null || draft.body === null) return null;
   const plain = asBody(draft.body, draft.fetchedAt ?? 0);
-  const done = await services().reading.run('way needed', { plain: plain.body, shown: shown.body }, [plain.text, shown.text]);
+  const done = await services().reading.run('way needed', { plain: plain.body, shown: shown.body }, [
+    plain.text,
+    shown.text,
+  ]);
   return done.ok ? done.value : null;
 }
 
 async function triedSteps(looks: OpenDraft['looks']): Promise<SourceFacts['tried']> {
   const look = looks.find((each) => each.purpose === 'steps');
   if (look === undefined) return null;
-  return { lookId: look.id, pending: look.state === 'asked', problem: look.problem, steps: await listLookSteps(services().pool, look.id) };
+  return {
+    lookId: look.id,
+    pending: look.state === 'asked',
+    problem: look.problem,
+    steps: await listLookSteps(services().pool, look.id),
+  };
 }
 
 /** The page of a draft as the browser showed it, to be pointed at. */
 export function shownPage({ looks, shown }: OpenDraft, place: Place): Shown {
   const asked = looks.find((look) => look.purpose === 'page');
   if (asked?.state === 'asked' || shown === null) {
-    return { state: asked?.state ?? 'none', problem: asked?.problem ?? null, lookId: null, width: 0, height: 0, boxes: [], takenWords: null };
+    return {
+      state: asked?.state ?? 'none',
+      problem: asked?.problem ?? null,
+      lookId: null,
+      width: 0,
+      height: 0,
+      boxes: [],
+      takenWords: null,
+    };
   }
   const { look } = shown;
-  const taken = look.takenAt === null ? '' : `Seen ${formatInstant(look.takenAt, 'exact', place)}, rendered, ${PICTURE_WIDTH} wide`;
+  const taken =
+    look.takenAt === null ? '' : `Seen ${formatInstant(look.takenAt, 'exact', place)}, rendered, ${PICTURE_WIDTH} wide`;
   return {
     state: 'done',
     problem: null,
@@ -71,7 +100,10 @@ export async function wallBefore({ shown }: OpenDraft): Promise<Wall | null> {
 export async function takenOn({ shown }: OpenDraft, { records, fields }: PlanDraft): Promise<Marked[]> {
   if (shown === null || records.from !== 'page') return [];
   const found = fields
-    .filter(({ type, locators }) => type.kind !== 'computed' && type.kind !== 'phrase' && type.kind !== 'text' && locators.length > 0)
+    .filter(
+      ({ type, locators }) =>
+        type.kind !== 'computed' && type.kind !== 'phrase' && type.kind !== 'text' && locators.length > 0,
+    )
     .slice(0, MOST_MARKED)
     .map(async ({ label, locators }) => {
       const done = await services().reading.run('find place', { body: shown.body, locators }, [shown.text]);

@@ -22,13 +22,21 @@ const MOST_PICKS = 50;
 
 export async function loader({ request, params, context }: Route.LoaderArgs): Promise<PickAnswer> {
   requireOwnPages(request);
-  const { draft, text, body, shown } = await draftTexts(asks(context, 'see', { kind: 'draft', maker: null }).id, params.draft);
-  if (shown === null) return { picked: fail('There is no picture of this page to pick on.'), listing: null, press: null };
+  const { draft, text, body, shown } = await draftTexts(
+    asks(context, 'see', { kind: 'draft', maker: null }).id,
+    params.draft,
+  );
+  if (shown === null)
+    return { picked: fail('There is no picture of this page to pick on.'), listing: null, press: null };
   const asked = new URL(request.url).searchParams;
   const [numbers = [], not = []] = ['n', 'not'].map((name) => asked.getAll(name).slice(0, MOST_PICKS).map(readNumber));
   const { reading } = services();
   if (numbers.length > 1 || not.length > 0) {
-    return { picked: null, listing: said(await reading.run('pick records', { shown: shown.body, numbers, not }, [shown.text])), press: null };
+    return {
+      picked: null,
+      listing: said(await reading.run('pick records', { shown: shown.body, numbers, not }, [shown.text])),
+      press: null,
+    };
   }
   const type = readType(asked.get('type'));
   const read = draft.way === 'rendered' ? shown : { text, body };

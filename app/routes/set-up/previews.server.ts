@@ -9,11 +9,23 @@ import { asBody, readAsked, type OpenDraft } from './draft.server';
 import type { Volatile } from './value/words';
 
 /** One page of the records as the plan reads them now, with what could not be read. */
-export async function previewRecords(open: OpenDraft, plan: PlanDraft, page: number, place: Place): Promise<RecordsPreview> {
+export async function previewRecords(
+  open: OpenDraft,
+  plan: PlanDraft,
+  page: number,
+  place: Place,
+): Promise<RecordsPreview> {
   const done = await services().reading.run('preview', { ...readAsked(open, plan), page, place }, [open.text]);
   return done.ok
     ? done.value
-    : { count: 0, page: 0, size: 1, rows: [], problems: [describeTaskProblem(done.error, 'reading this page so')], parts: [] };
+    : {
+        count: 0,
+        page: 0,
+        size: 1,
+        rows: [],
+        problems: [describeTaskProblem(done.error, 'reading this page so')],
+        parts: [],
+      };
 }
 
 /** The plan's reading on this page, with its values altered, on an earlier snapshot, and wherever else she tried it. */
@@ -46,20 +58,30 @@ interface Elsewhere {
 /** An earlier snapshot, and the pages that she tried, the first of them first. */
 async function elsewhereOf({ draft, looks }: OpenDraft, place: Place): Promise<Elsewhere[]> {
   const earlier = await findEarlierBody(services().pool, draft.address, draft.way);
-  const before = earlier === null ? [] : [{ ...earlier, where: `Snapshot of ${formatInstant(earlier.takenAt, 'moment', place)}` }];
+  const before =
+    earlier === null ? [] : [{ ...earlier, where: `Snapshot of ${formatInstant(earlier.takenAt, 'moment', place)}` }];
   const tried = looks.filter((each) => each.purpose === 'other').reverse();
   return [
     ...before.map((each) => ({ ...each, pending: false, problem: null })),
     ...tried.map((look) => ({
-      where: look.address, body: look.body, address: look.finalAddress, pending: look.state === 'asked', problem: look.problem,
-    })), // prettier-ignore
+      where: look.address,
+      body: look.body,
+      address: look.finalAddress,
+      pending: look.state === 'asked',
+      problem: look.problem,
+    })),
   ];
 }
 
-async function tryElsewhere({ definition, latest }: ReadAsked, { where, body, address, pending, problem }: Elsewhere): Promise<Trial> {
+async function tryElsewhere(
+  { definition, latest }: ReadAsked,
+  { where, body, address, pending, problem }: Elsewhere,
+): Promise<Trial> {
   if (pending || body === null) return given(where, pending ? null : problem, pending);
   const there = asBody(body, 0);
-  const done = await services().reading.run('try elsewhere', { where, body: there.body, address, definition, latest }, [there.text]);
+  const done = await services().reading.run('try elsewhere', { where, body: there.body, address, definition, latest }, [
+    there.text,
+  ]);
   return done.ok ? done.value : given(where, describeTaskProblem(done.error, 'reading this page so'));
 }
 

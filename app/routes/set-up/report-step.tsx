@@ -19,20 +19,28 @@ export function ReportStep({ page, draft, complete, onStep }: StepProps) {
   );
   return (
     <Section title="Who should hear" className="max-w-lg">
-      {rules.length === 0 ? <p className="mt-2 text-second">It is only recorded; nobody is told. Change that under Rule.</p> : null}
+      {rules.length === 0 ? (
+        <p className="mt-2 text-second">It is only recorded; nobody is told. Change that under Rule.</p>
+      ) : null}
       {rules.length === 1 ? editor(0) : null}
       {rules.length > 1
         ? rules.map((rule, at) => (
             <details key={rule.id ?? `new ${at}`} className="cell" open={rule.audiences.length === 0}>
               <summary className="cursor-pointer">
-                <span className="font-medium">{conditionWords(fields, rule, draft.present, place) ?? `rule ${at + 1}`}</span>
+                <span className="font-medium">
+                  {conditionWords(fields, rule, draft.present, place) ?? `rule ${at + 1}`}
+                </span>
                 <span className="ml-2 text-third">{audienceNames(page.audiences, rule.audiences) || 'nobody yet'}</span>
               </summary>
               <div className="mt-2 mb-3 ml-4">{editor(at)}</div>
             </details>
           ))
         : null}
-      <Onward to="On to the mail" ready={complete.ok || complete.error.report === undefined} onGo={() => onStep('Inbox')} />
+      <Onward
+        to="On to the mail"
+        ready={complete.ok || complete.error.report === undefined}
+        onGo={() => onStep('Inbox')}
+      />
     </Section>
   );
 }

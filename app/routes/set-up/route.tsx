@@ -61,11 +61,33 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   return {
     id: draft.id,
     edited: draft.watchId === null ? null : { watch: draft.watchId, version: draft.watchVersion ?? 0 },
-    mending, address: draft.address, plan, updatedAt: draft.updatedAt, revision: draft.revision, facts, site, many,
-    isPage: offer.format === 'html', unread: offer.problem, readerName: person.name, present,
-    candidates: many ? [] : offer.candidates, listings: offer.listings, preview, trials, volatile, words: offer.words,
-    shown: shownPage(open, place), rows, wall, taken, ofMany: offer.many, title: offer.facts.title, rendered: shown !== null, audiences,
-  }; // prettier-ignore
+    mending,
+    address: draft.address,
+    plan,
+    updatedAt: draft.updatedAt,
+    revision: draft.revision,
+    facts,
+    site,
+    many,
+    isPage: offer.format === 'html',
+    unread: offer.problem,
+    readerName: person.name,
+    present,
+    candidates: many ? [] : offer.candidates,
+    listings: offer.listings,
+    preview,
+    trials,
+    volatile,
+    words: offer.words,
+    shown: shownPage(open, place),
+    rows,
+    wall,
+    taken,
+    ofMany: offer.many,
+    title: offer.facts.title,
+    rendered: shown !== null,
+    audiences,
+  };
 }
 
 export async function action({ request, params, context }: Route.ActionArgs) {
@@ -105,7 +127,12 @@ function firstStep({ plan, edited, facts }: Loaded): Step {
   return plan.fields.length === 0 || edited !== null || unseen ? 'Value' : 'Rule';
 }
 
-const STEP_OF: Record<Exclude<Part, 'subject'>, Step> = { frequency: 'Source', fields: 'Value', condition: 'Rule', audiences: 'Report' };
+const STEP_OF: Record<Exclude<Part, 'subject'>, Step> = {
+  frequency: 'Source',
+  fields: 'Value',
+  condition: 'Rule',
+  audiences: 'Report',
+};
 
 export default function SetUp({ loaderData, actionData }: Route.ComponentProps) {
   const draft = useDraft(loaderData);
@@ -145,7 +172,9 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
           </>
         )}
         <h1>{loaderData.edited === null ? 'New watch' : 'Reading'}</h1>
-        <span className="text-glance text-third">{keptAt === null ? 'keeping the draft …' : `draft kept ${formatRecent(keptAt, now, place)}`}</span>
+        <span className="text-glance text-third">
+          {keptAt === null ? 'keeping the draft …' : `draft kept ${formatRecent(keptAt, now, place)}`}
+        </span>
       </PageHead>
       {draft.elsewhere ? <ChangedElsewhere draft={draft} /> : null}
       {loaderData.unread === null ? null : (
@@ -175,7 +204,12 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
             part === 'subject' ? (
               <Subject key={part} said={said} blank={blank} draft={draft} />
             ) : (
-              <button type="button" className="said" data-blank={blank || undefined} onClick={() => setStep(STEP_OF[part])}>
+              <button
+                type="button"
+                className="said"
+                data-blank={blank || undefined}
+                onClick={() => setStep(STEP_OF[part])}
+              >
                 {said}
               </button>
             )
@@ -233,7 +267,11 @@ function Subject({ said, blank, draft }: { said: string; blank: boolean; draft: 
         </button>
       }
     >
-      <TextField label="What is followed" value={draft.plan.subject} onChange={(event) => draft.change({ subject: event.target.value })} />
+      <TextField
+        label="What is followed"
+        value={draft.plan.subject}
+        onChange={(event) => draft.change({ subject: event.target.value })}
+      />
     </Popover>
   );
 }

@@ -15,7 +15,8 @@ const cellsOf = (preview: RecordsPreview | null) =>
   (preview?.rows ?? []).flatMap(({ cells }) => Object.entries(cells).map(([field, { value }]) => ({ field, value })));
 
 /** The records that are read, where there are several. */
-const recordsIn = (preview: RecordsPreview | null) => (preview?.rows ?? []).map(({ identity, name }) => ({ identity, name }));
+const recordsIn = (preview: RecordsPreview | null) =>
+  (preview?.rows ?? []).map(({ identity, name }) => ({ identity, name }));
 
 /** The link from value to rule: what matters. */
 export function RuleStep({ page, draft, complete, onStep }: StepProps) {
@@ -28,7 +29,12 @@ export function RuleStep({ page, draft, complete, onStep }: StepProps) {
       <Section title="What matters" className="max-w-lg">
         <div className="mt-2">
           {(plan.rules.length === 0 ? [null] : plan.rules).map((rule, at) => (
-            <RuleSaid key={rule?.id ?? `new ${at}`} at={at} of={plan.rules.length} onRemove={() => draft.change(removeRule(plan, at))}>
+            <RuleSaid
+              key={rule?.id ?? `new ${at}`}
+              at={at}
+              of={plan.rules.length}
+              onRemove={() => draft.change(removeRule(plan, at))}
+            >
               <ConditionEditor
                 fields={withNumber(plan)}
                 rule={rule}
@@ -66,7 +72,17 @@ export function RuleStep({ page, draft, complete, onStep }: StepProps) {
 }
 
 /** One of the rules that are being said; several are told apart. */
-function RuleSaid({ at, of, onRemove, children }: { at: number; of: number; onRemove: () => void; children: ReactNode }) {
+function RuleSaid({
+  at,
+  of,
+  onRemove,
+  children,
+}: {
+  at: number;
+  of: number;
+  onRemove: () => void;
+  children: ReactNode;
+}) {
   if (of < 2) return children;
   return (
     <section aria-label={`Rule ${at + 1}`} className="border-b border-rule pt-3 pb-5">

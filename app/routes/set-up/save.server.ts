@@ -62,7 +62,9 @@ export async function save(person: Editor, open: OpenDraft, said: PlanDraft, not
     request: draft.request,
     ...(draft.way === 'posted' ? { postedTo: draft.id } : {}),
   };
-  const saved = await inTransaction(pool, (db) => store(db, { person, draft, source, note, keeping: keepingOf(form) }, complete.value, clock()));
+  const saved = await inTransaction(pool, (db) =>
+    store(db, { person, draft, source, note, keeping: keepingOf(form) }, complete.value, clock()),
+  );
   return saved.ok ? redirect(`/watches/${saved.value}`) : data({ problem: saved.error }, { status: 409 });
 }
 
@@ -75,12 +77,20 @@ interface Saving {
 }
 
 /** One draft makes one watch, however often it is asked for: the others are answered with it. */
-async function store(db: Db, { person, draft, source, note, keeping }: Saving, plan: CompletePlan, now: Instant): Promise<Result<WatchId, string>> {
+async function store(
+  db: Db,
+  { person, draft, source, note, keeping }: Saving,
+  plan: CompletePlan,
+  now: Instant,
+): Promise<Result<WatchId, string>> {
   const claimed = await claimDraft(db, person.id, draft.id, keeping);
   if (claimed === 'gone') return fail('This draft is gone: it was thrown away in another tab.');
   if (claimed === 'kept by another tab') return fail(`${ANOTHER_TAB} Load this page again and go on from there.`);
   if (claimed !== 'ours') return ok(claimed.watch);
-  const watch = draft.watchId === null ? ok(await createWatch(db, source, plan, person.id, now)) : await edit(db, draft, draft.watchId);
+  const watch =
+    draft.watchId === null
+      ? ok(await createWatch(db, source, plan, person.id, now))
+      : await edit(db, draft, draft.watchId);
   if (watch.ok) await endDraft(db, person.id, draft.id, watch.value, now);
   return watch;
 

@@ -22,7 +22,8 @@ const markAt = (part: 'header' | 'query', at: number): Sealed => ({ sealed: `kep
 const KEPT_BODY: Sealed = { sealed: 'kept body' };
 
 /** Headers that say nothing but how somebody likes to be answered. */
-const OPEN_HEADERS = /^(accept(-[a-z]+)?|cache-control|content-(type|language)|dnt|pragma|prefer|range|referer|user-agent|x-requested-with)$/i;
+const OPEN_HEADERS =
+  /^(accept(-[a-z]+)?|cache-control|content-(type|language)|dnt|pragma|prefer|range|referer|user-agent|x-requested-with)$/i;
 /** Words in the name of what is added to a query, or in a body, that may stand beside a secret. */
 const SECRET_WORDS = /key|token|secret|sig|auth|pass|pwd|session|credential|code|pin/i;
 
@@ -39,11 +40,17 @@ export function withMarks(request: SourceRequest): SourceRequest {
     ...(signIn === undefined ? {} : { signIn: { ...signIn, secret: SIGN_IN } }),
     ...(steps === undefined
       ? {}
-      : { steps: steps.map((step, at) => (step.act === 'fill in' && typeof step.text !== 'string' ? { ...step, text: keptIn(at) } : step)) }),
+      : {
+          steps: steps.map((step, at) =>
+            step.act === 'fill in' && typeof step.text !== 'string' ? { ...step, text: keptIn(at) } : step,
+          ),
+        }),
   };
 }
 
-/** A request that came from a browser, with its new secrets sealed, and in place of each mark the secret it stands for. */
+/**
+ * A request that came from a browser, with its new secrets sealed, and in place of each mark the secret it stands for.
+ */
 export function sealedRequest(draft: OwnDraft, form: FormData): Result<SourceRequest, string> {
   const read = readRequest(writtenIn(form, 'request', '{}').replaceAll('"sealed":""', `"sealed":"${UNSAID}"`));
   if (!read.ok) return fail(`This request cannot be used: ${read.error}.`);
@@ -51,23 +58,36 @@ export function sealedRequest(draft: OwnDraft, form: FormData): Result<SourceReq
   const pairs = sealPairs(draft, request);
   if (!pairs.ok) return pairs;
   if (request.signIn !== undefined) {
-    const secret = secretOf(writtenIn(form, 'secret'), draft.request.signIn?.secret, draft, 'Enter the secret to sign in with.');
+    const secret = secretOf(
+      writtenIn(form, 'secret'),
+      draft.request.signIn?.secret,
+      draft,
+      'Enter the secret to sign in with.',
+    );
     if (!secret.ok) return secret;
     request.signIn = { ...request.signIn, secret: secret.value };
   }
   const typed = secretsIn(form);
   for (const [at, step] of (request.steps ?? []).entries()) {
     if (step.act === 'go to' && webAddressFrom(step.address, draft.address) === null)
-      return fail(`Step ${at + 1} leads to “${step.address}”: only addresses that begin with http:// or https:// are gone to.`);
+      return fail(
+        `Step ${at + 1} leads to “${step.address}”: only addresses that begin with http:// or https:// are gone to.`,
+      );
     if (step.act !== 'fill in' || typeof step.text === 'string') continue;
-    const secret = secretOf(typed[String(at)] ?? '', keptSecret(draft, step.text), draft, 'Enter the secret to fill in.');
+    const secret = secretOf(
+      typed[String(at)] ?? '',
+      keptSecret(draft, step.text),
+      draft,
+      'Enter the secret to fill in.',
+    );
     if (!secret.ok) return secret;
     step.text = secret.value;
   }
   return ok({ ...request, ...pairs.value });
 }
 
-const webAddressFrom = (address: string, from: string) => (URL.canParse(address, from) ? webAddress(new URL(address, from).href) : null);
+const webAddressFrom = (address: string, from: string) =>
+  URL.canParse(address, from) ? webAddress(new URL(address, from).href) : null;
 
 /** Headers, query and body with all that can be a secret sealed. */
 function sealPairs(draft: OwnDraft, { headers, query, body }: SourceRequest): Result<Partial<SourceRequest>, string> {
@@ -80,14 +100,26 @@ function sealPairs(draft: OwnDraft, { headers, query, body }: SourceRequest): Re
     const made: Pair[] = [];
     for (const { name, value } of pairs) {
       const secret = part === 'header' ? !OPEN_HEADERS.test(name) : SECRET_WORDS.test(name);
-      const done = sealValue(draft, value, secret, (mark) => kept?.find((_, at) => markAt(part, at).sealed === mark)?.value, name);
+      const done = sealValue(
+        draft,
+        value,
+        secret,
+        (mark) => kept?.find((_, at) => markAt(part, at).sealed === mark)?.value,
+        name,
+      );
       if (!done.ok) return done;
       made.push({ name, value: done.value });
     }
     sealed[part === 'header' ? 'headers' : 'query'] = made;
   }
   if (body !== undefined) {
-    const done = sealValue(draft, body, typeof body === 'string' && SECRET_WORDS.test(body), () => draft.request.body, 'the body');
+    const done = sealValue(
+      draft,
+      body,
+      typeof body === 'string' && SECRET_WORDS.test(body),
+      () => draft.request.body,
+      'the body',
+    );
     if (!done.ok) return done;
     sealed.body = done.value;
   }

@@ -14,7 +14,10 @@ export function StepNav({ step, problems, onStep }: StepNavProps) {
   return (
     <nav aria-label="Steps" className="mt-1 flex gap-6 overflow-x-auto border-b border-rule">
       {STEPS.map((each) => {
-        const missing = each === 'Inbox' ? Object.keys(problems).length > 0 : problems[each.toLowerCase() as keyof PlanProblems] !== undefined;
+        const missing =
+          each === 'Inbox'
+            ? Object.keys(problems).length > 0
+            : problems[each.toLowerCase() as keyof PlanProblems] !== undefined;
         return (
           <button
             key={each}

@@ -56,7 +56,11 @@ export function useDraft(loaded: LoadedDraft) {
   }, [revision, tab]);
   useEffect(() => () => keepOnLeaving(loaded.id, timer.current, unkept.current, keeping.current), [loaded.id]);
   /** Keeps what stands here over what another tab has kept. */
-  const insist = () => void submit({ intent: 'keep', plan: JSON.stringify(plan), revision: theirs ?? loaded.revision, tab }, { method: 'post' });
+  const insist = () =>
+    void submit(
+      { intent: 'keep', plan: JSON.stringify(plan), revision: theirs ?? loaded.revision, tab },
+      { method: 'post' },
+    );
   const change = (part: Partial<PlanDraft>) => setPlan({ ...plan, ...part });
   const take = (field: Field, value: Value) => {
     setPresent({ ...present, [field.key]: value });
@@ -71,14 +75,25 @@ export function useDraft(loaded: LoadedDraft) {
   useEffect(() => {
     const [before, now] = [called.current, loaded.title];
     called.current = now;
-    if (now !== null && now !== before && (plan.subject === before || plan.subject === '')) setPlan({ ...plan, subject: now });
+    if (now !== null && now !== before && (plan.subject === before || plan.subject === ''))
+      setPlan({ ...plan, subject: now });
   }, [loaded.title, plan, setPlan]);
   const stopKeeping = () => {
     clearTimeout(timer.current);
     unkept.current = null;
   };
   const keptAt = pending || state !== 'idle' || theirs !== null ? null : loaded.updatedAt;
-  return { plan, present, change, take, stopKeeping, insist, elsewhere: theirs !== null, keeping: { revision, tab }, keptAt };
+  return {
+    plan,
+    present,
+    change,
+    take,
+    stopKeeping,
+    insist,
+    elsewhere: theirs !== null,
+    keeping: { revision, tab },
+    keptAt,
+  };
 }
 
 interface Kept {

@@ -1,8 +1,8 @@
 import { useFetcher, useParams } from 'react-router';
 
 /**
- * How a draft's source is set and fetched anew; one for all parts of the set-up, so that what came of it is said wherever she has
- * gone meanwhile.
+ * How a draft's source is set and fetched anew; one for all parts of the set-up, so that what came of it is said
+ * wherever she has gone meanwhile.
  */
 export function useSource() {
   const { draft } = useParams();

@@ -17,7 +17,14 @@ export async function loader({ context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'briefing' });
   const { clock, config, followers } = services();
   const [now, movedAt] = [clock(), followers.at];
-  return { name: person.name, mayLeave: config.signInAs === null, place: placeOf(person), now, movedAt, beside: await besideNow() };
+  return {
+    name: person.name,
+    mayLeave: config.signInAs === null,
+    place: placeOf(person),
+    now,
+    movedAt,
+    beside: await besideNow(),
+  };
 }
 
 export default function Shell({ loaderData }: Route.ComponentProps) {
@@ -112,8 +119,18 @@ function NavItem({ to, label, count, hint }: { to: string; label: string; count?
 }
 
 function PulseWords({ pulse, now }: { pulse: Pulse; now: Instant }) {
-  const late = pulse.overdue === 0 ? 'All runs on time' : pulse.overdue === 1 ? 'One source is late' : `${pulse.overdue} sources are late`;
-  const next = pulse.nextDue === null ? 'Nothing due' : pulse.nextDue <= now ? 'Next now' : `Next in ${formatDuration(pulse.nextDue - now)}`;
+  const late =
+    pulse.overdue === 0
+      ? 'All runs on time'
+      : pulse.overdue === 1
+        ? 'One source is late'
+        : `${pulse.overdue} sources are late`;
+  const next =
+    pulse.nextDue === null
+      ? 'Nothing due'
+      : pulse.nextDue <= now
+        ? 'Next now'
+        : `Next in ${formatDuration(pulse.nextDue - now)}`;
   const workers = pulse.workers === 1 ? '1 worker' : `${pulse.workers} workers`;
   return (
     <p>
@@ -130,8 +147,10 @@ function NoWorker({ pulse, now }: { pulse: Pulse; now: Instant }) {
   if (pulse.workers > 0 || (pulse.lastSeen !== null && now - pulse.lastSeen < WORRY_AFTER)) return null;
   return (
     <p role="alert" className="border-b border-chestnut py-2 font-medium text-chestnut">
-      {pulse.lastSeen === null ? 'No worker is running' : `No worker has run for ${formatDuration(now - pulse.lastSeen)}`}: nothing is fetched and
-      nobody will hear. Start a worker to go on.
+      {pulse.lastSeen === null
+        ? 'No worker is running'
+        : `No worker has run for ${formatDuration(now - pulse.lastSeen)}`}
+      : nothing is fetched and nobody will hear. Start a worker to go on.
     </p>
   );
 }

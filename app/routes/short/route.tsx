@@ -6,9 +6,13 @@ import { Doorway } from '../../ui/doorway';
 import { MailSheet } from '../../ui/mail-sheet';
 import type { Route } from './+types/route';
 
-// What a short text leads to: the whole of it, as it was sent. It needs no account; its address is unguessable, and ends.
+// What a short text leads to: the whole of it, as it was sent. It needs no account; its address is unguessable, and
+// ends.
 
-export const meta: Route.MetaFunction = () => [{ title: 'What the text told · Shrike' }, { name: 'robots', content: 'noindex' }];
+export const meta: Route.MetaFunction = () => [
+  { title: 'What the text told · Shrike' },
+  { name: 'robots', content: 'noindex' },
+];
 
 export const headers: Route.HeadersFunction = ({ loaderHeaders }) => loaderHeaders;
 
@@ -20,7 +24,10 @@ export async function loader({ params }: Route.LoaderArgs) {
   const { pool, clock, pictures } = services();
   const found = CODE.test(params.code) ? await findByCode(pool, params.code, clock() - LASTS) : null;
   const told = found === null ? null : { ...found, html: await pictures.pageOf(found.html) };
-  return data({ told }, { status: found === null ? 404 : 200, headers: { 'referrer-policy': 'no-referrer', 'cache-control': 'no-store' } });
+  return data(
+    { told },
+    { status: found === null ? 404 : 200, headers: { 'referrer-policy': 'no-referrer', 'cache-control': 'no-store' } },
+  );
 }
 
 export default function Short({ loaderData: { told } }: Route.ComponentProps) {

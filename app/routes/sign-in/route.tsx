@@ -44,7 +44,15 @@ export default function SignIn({ loaderData, actionData }: Route.ComponentProps)
     <Doorway title="Sign in">
       <Form method="post" className="mt-6 flex flex-col gap-5">
         <input type="hidden" name="to" value={loaderData.to} />
-        <TextField label="Mail address" name="email" type="email" autoComplete="username" autoFocus required defaultValue={actionData?.email ?? ''} />
+        <TextField
+          label="Mail address"
+          name="email"
+          type="email"
+          autoComplete="username"
+          autoFocus
+          required
+          defaultValue={actionData?.email ?? ''}
+        />
         <TextField
           label="Password"
           name="password"

@@ -64,7 +64,11 @@ export default function Sites({ loaderData }: Route.ComponentProps) {
       ) : (
         <>
           <Table name="sites" className="relative pt-2" columns={COLUMNS} rows={sites} keyOf={({ id }) => id} />
-          <Onward first={begun ? '/sites' : null} next={next === null ? null : `?${new URLSearchParams({ after: next }).toString()}`} size={PAGE} />
+          <Onward
+            first={begun ? '/sites' : null}
+            next={next === null ? null : `?${new URLSearchParams({ after: next }).toString()}`}
+            size={PAGE}
+          />
         </>
       )}
     </>
@@ -116,7 +120,10 @@ function Settings({ site }: { site: SiteNow }) {
         className="mt-2"
         value={kind}
         onChange={(event) => setKind(event.target.value)}
-        options={[{ value: '', label: 'none of these' }, ...Object.entries(WHOSE).map(([value, label]) => ({ value, label }))]}
+        options={[
+          { value: '', label: 'none of these' },
+          ...Object.entries(WHOSE).map(([value, label]) => ({ value, label })),
+        ]}
       />
       <p className="mt-3 flex items-center justify-between gap-3">
         <span role="status" className="text-glance text-third">

@@ -37,12 +37,25 @@ export async function makeOf(form: FormData, person: Person): Promise<BulkAnswer
   const wrong = unfit(definition);
   if (wrong !== null) return problem(wrong);
   const { fields } = watch.definition;
-  const name = definition.name ?? describeCondition(definition.when, namesOf((key) => labelOf(fields, key), person.locale)); // prettier-ignore
+  const name =
+    definition.name ??
+    describeCondition(
+      definition.when,
+      namesOf((key) => labelOf(fields, key), person.locale),
+    );
   const stencil: Stencil = {
     name: name.slice(0, LONGEST_NAME),
     rule: definition,
-    fields: fields.map(({ key, label, type, role, mode }) => ({ key, label, type, mode, ...(role === undefined ? {} : { role }) })),
-    present: Object.fromEntries(watch.series.flatMap(({ field, value }) => (isMeasure(value) ? [[field, value] as const] : []))),
+    fields: fields.map(({ key, label, type, role, mode }) => ({
+      key,
+      label,
+      type,
+      mode,
+      ...(role === undefined ? {} : { role }),
+    })),
+    present: Object.fromEntries(
+      watch.series.flatMap(({ field, value }) => (isMeasure(value) ? [[field, value] as const] : [])),
+    ),
     limits: { as: 'said' },
     readers: { are: 'named', audiences: rule.audiences },
   };
@@ -65,7 +78,9 @@ function percentNow({ rule, fields, present }: Stencil): Decimal | null {
     const percent = percentOf(subtract(limit.amount, value.amount), value.amount);
     if (percent === null) return null;
     // A limit that is passed already says nothing of how far the others are to lie.
-    const passed = clausesOf(rule.when).some((clause) => 'limits' in clause && clause.limits.is === (percent.startsWith('-') ? 'above' : 'below'));
+    const passed = clausesOf(rule.when).some(
+      (clause) => 'limits' in clause && clause.limits.is === (percent.startsWith('-') ? 'above' : 'below'),
+    );
     return passed ? ((percent.startsWith('-') ? USUAL : `-${USUAL}`) as Decimal) : rounded(percent, 1);
   }
   return null;
@@ -85,7 +100,9 @@ export async function change(form: FormData, id: StencilId, person: Person): Pro
   const what = differences(stencil, next, person.locale);
   if (what.length === 0) return { ...NO_ANSWER, said: 'It says that already' };
   const based = { id, version: readNumber(form.get('version')) };
-  const changed = await inTransaction(pool, (db) => changeStencil(db, based, next, what, { person: person.id, at: clock() }));
+  const changed = await inTransaction(pool, (db) =>
+    changeStencil(db, based, next, what, { person: person.id, at: clock() }),
+  );
   return changed ? { ...NO_ANSWER, said: 'Kept' } : problem(MEANWHILE);
 }
 
@@ -100,7 +117,8 @@ function stencilIn(stencil: Stencil, draft: RuleDraft, form: FormData, person: P
   if (wrong !== null) return wrong;
   const percent = percentIn(textIn(form, 'percent'));
   const asPresent = form.get('limits') === 'present';
-  if (asPresent && percent === null) return 'Say how far the limit lies from the present value, in percent: −8 is eight percent below it.';
+  if (asPresent && percent === null)
+    return 'Say how far the limit lies from the present value, in percent: −8 is eight percent below it.';
   const name = textIn(form, 'name').slice(0, LONGEST_NAME);
   if (name === '') return 'A stencil needs a name.';
   const named = form.get('readers') !== 'those of the watch';
@@ -116,8 +134,13 @@ function stencilIn(stencil: Stencil, draft: RuleDraft, form: FormData, person: P
 }
 
 function differences(before: Stencil, after: Stencil, locale: string): string[] {
-  const say = ({ rule, fields }: Stencil) => describeCondition(rule.when, namesOf((key) => fields.find((field) => field.key === key)?.label ?? key, locale)); // prettier-ignore
-  const limits = ({ limits: how }: Stencil) => (how.as === 'said' ? 'as it is said' : `${how.percent}% from the present value`);
+  const say = ({ rule, fields }: Stencil) =>
+    describeCondition(
+      rule.when,
+      namesOf((key) => fields.find((field) => field.key === key)?.label ?? key, locale),
+    );
+  const limits = ({ limits: how }: Stencil) =>
+    how.as === 'said' ? 'as it is said' : `${how.percent}% from the present value`;
   const moved = (of: string, was: string, is: string) => (was === is ? [] : [`${of}: ${was} → ${is}`]);
   const said = [
     ...moved('name', before.name, after.name),
@@ -125,12 +148,15 @@ function differences(before: Stencil, after: Stencil, locale: string): string[] 
     ...moved('limit', limits(before), limits(after)),
     ...(JSON.stringify(before.readers) === JSON.stringify(after.readers) ? [] : ['told to others']),
   ];
-  return said.length > 0 || JSON.stringify(before.rule) === JSON.stringify(after.rule) ? said : ['judged or told otherwise'];
+  return said.length > 0 || JSON.stringify(before.rule) === JSON.stringify(after.rule)
+    ? said
+    : ['judged or told otherwise'];
 }
 
 const MOST_AT_ONCE = 500;
 
-const watchesIn = (form: FormData): WatchId[] => [...new Set(form.getAll('watch').map((id) => readId<WatchId>(id)))].filter((id) => id > 0);
+const watchesIn = (form: FormData): WatchId[] =>
+  [...new Set(form.getAll('watch').map((id) => readId<WatchId>(id)))].filter((id) => id > 0);
 
 /** Puts a stencil on watches: each that has none of it yet has one rule more. */
 export async function putOn(form: FormData, id: StencilId, person: Person): Promise<BulkAnswer> {
@@ -147,7 +173,9 @@ export async function bringUp(form: FormData, id: StencilId, person: Person): Pr
     const rule = made(stencil, watch);
     if (!rule.ok) return null;
     return bulkOf(watch).rules.map((each) =>
-      each.id !== null && meant.has(each.id) ? { ...rule.value, id: each.id, audiences: kept(stencil, each.audiences, rule.value.audiences) } : each,
+      each.id !== null && meant.has(each.id)
+        ? { ...rule.value, id: each.id, audiences: kept(stencil, each.audiences, rule.value.audiences) }
+        : each,
     );
   });
 }
@@ -167,16 +195,25 @@ async function onWatches(
   const did = await inTransaction(pool, async (db) => {
     const stencil = await findStencil(db, id);
     if (stencil === null) return 'gone' as const;
-    await db.query('SELECT FROM source WHERE id IN (SELECT source_id FROM watch WHERE id = ANY($1)) ORDER BY id FOR UPDATE', [ids]);
+    await db.query(
+      'SELECT FROM source WHERE id IN (SELECT source_id FROM watch WHERE id = ANY($1)) ORDER BY id FOR UPDATE',
+      [ids],
+    );
     const steps = (await watchesOf(db, ids)).flatMap((watch) => {
       const rules = rulesFor(stencil, watch);
       const { state, tags, frequency } = bulkOf(watch);
-      return rules === null || isDeepStrictEqual(rules, bulkOf(watch).rules) ? [] : [{ watch: watch.id, state, tags, frequency, rules }];
+      return rules === null || isDeepStrictEqual(rules, bulkOf(watch).rules)
+        ? []
+        : [{ watch: watch.id, state, tags, frequency, rules }];
     });
     return takeSteps(db, steps, { person: person.id, at: clock() });
   });
   if (did === 'gone') return problem(GONE);
   signals.say('watches', ...ids.map((each) => `watch:${each}` as const));
   if (did === null) return { ...NO_ANSWER, said: 'It makes nothing on any of them' };
-  return { ...NO_ANSWER, said: did.changed === 1 ? 'Done on one watch' : `Done on ${did.changed} watches`, batch: did.batch };
+  return {
+    ...NO_ANSWER,
+    said: did.changed === 1 ? 'Done on one watch' : `Done on ${did.changed} watches`,
+    batch: did.batch,
+  };
 }

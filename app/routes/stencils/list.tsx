@@ -67,7 +67,10 @@ export default function Stencils({ loaderData, actionData }: Route.ComponentProp
 
 /** What a stencil says, its blanks as such: `price falls below 8% under its present value`. */
 export function sentenceOf({ rule, fields, limits }: StencilNow, locale: string): string {
-  const said = describeCondition(rule.when, namesOf((key) => fields.find((field) => field.key === key)?.label ?? key, locale)); // prettier-ignore
+  const said = describeCondition(
+    rule.when,
+    namesOf((key) => fields.find((field) => field.key === key)?.label ?? key, locale),
+  );
   if (limits.as === 'said') return said;
   const blank = `${limits.percent.replace('-', '')}% ${limits.percent.startsWith('-') ? 'under' : 'over'} its present value`;
   const shown = fields.flatMap(({ key }) => limitsOn(rule, key)).map((limit) => formatValue(limit, locale));

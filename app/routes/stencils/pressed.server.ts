@@ -41,14 +41,23 @@ const targetOf = (watch: WatchNow): Target => ({
 });
 
 const sayRule = (rule: RuleDefinition, { definition: { fields } }: WatchNow, locale: string): string =>
-  describeCondition(rule.when, namesOf((key) => labelOf(fields, key), locale)); // prettier-ignore
+  describeCondition(
+    rule.when,
+    namesOf((key) => labelOf(fields, key), locale),
+  );
 
 /** The rule that a stencil makes on a watch, knowing what it was made by. */
 export function made(stencil: StencilNow, watch: WatchNow) {
   const pressed = press(stencil, targetOf(watch));
   if (!pressed.ok) return pressed;
   const { definition, audiences } = pressed.value;
-  const from = { kind: 'stencil' as const, id: stencil.id, name: stencil.name, version: stencil.version, made: markOf(definition) };
+  const from = {
+    kind: 'stencil' as const,
+    id: stencil.id,
+    name: stencil.name,
+    version: stencil.version,
+    made: markOf(definition),
+  };
   return { ok: true as const, value: { id: null, definition: { ...definition, from }, audiences } };
 }
 
@@ -61,7 +70,9 @@ export function wouldMake(stencil: StencilNow, watches: readonly WatchNow[], loc
   return watches.map((watch) => {
     const rule = made(stencil, watch);
     const said = { watch: watch.id, name: watch.definition.subject, site: watch.site, has: hasOne(stencil, watch) };
-    return rule.ok ? { ...said, says: sayRule(rule.value.definition, watch, locale), because: null } : { ...said, says: null, because: rule.error };
+    return rule.ok
+      ? { ...said, says: sayRule(rule.value.definition, watch, locale), because: null }
+      : { ...said, says: null, because: rule.error };
   });
 }
 
@@ -71,7 +82,12 @@ export function rulesMade(stencil: StencilNow, watches: readonly WatchNow[], cal
     watch.rules.flatMap(({ id, definition, audiences }): MadeRule[] => {
       const { from } = definition;
       if (from?.kind !== 'stencil' || from.id !== stencil.id) return [];
-      const said = { watch: watch.id, name: watch.definition.subject, rule: id, says: sayRule(definition, watch, called.locale) };
+      const said = {
+        watch: watch.id,
+        name: watch.definition.subject,
+        rule: id,
+        says: sayRule(definition, watch, called.locale),
+      };
       const byHand = markOf(definition) !== from.made;
       if (from.version === stencil.version) return [{ ...said, stands: byHand ? 'by hand' : 'as made', offered: [] }];
       const next = made(stencil, watch);
@@ -80,7 +96,13 @@ export function rulesMade(stencil: StencilNow, watches: readonly WatchNow[], cal
       const rules = present.rules.map((rule) =>
         rule.id === id ? { ...next.value, id, audiences: kept(stencil, audiences, next.value.audiences) } : rule,
       );
-      return [{ ...said, stands: byHand ? 'by hand' : 'behind', offered: watchDifferences(present, { ...present, rules }, called) }];
+      return [
+        {
+          ...said,
+          stands: byHand ? 'by hand' : 'behind',
+          offered: watchDifferences(present, { ...present, rules }, called),
+        },
+      ];
     }),
   );
 }

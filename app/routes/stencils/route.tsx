@@ -30,7 +30,9 @@ import { bringUp, change, putOn } from './actions.server';
 import { sentenceOf } from './list';
 import { rulesMade, wouldMake, type MadeRule, type WouldMake } from './pressed.server';
 
-export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.stencil.name ?? 'A stencil'} · Shrike` }];
+export const meta: Route.MetaFunction = ({ loaderData }) => [
+  { title: `${loaderData?.stencil.name ?? 'A stencil'} · Shrike` },
+];
 
 const MOST_MADE = 500;
 const MOST_SHOWN = 200;
@@ -42,7 +44,11 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const stencil = await findStencil(pool, readId<StencilId>(params.stencil));
   if (stencil === null) throw data('There is no such stencil.', { status: 404 });
   const said = new URL(request.url).searchParams;
-  const [q, site, tag] = ['q', 'site', 'tag'].map((name) => soundText(said.get(name) ?? '').slice(0, MOST_WORDS)) as [string, string, string]; // prettier-ignore
+  const [q, site, tag] = ['q', 'site', 'tag'].map((name) => soundText(said.get(name) ?? '').slice(0, MOST_WORDS)) as [
+    string,
+    string,
+    string,
+  ];
   const [found, names, audiences, called] = await Promise.all([
     listPage({ filter: 'all', words: q, site, tag }, null, MOST_SHOWN),
     namesNow(),
@@ -51,9 +57,14 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   ]);
   const makers = await watchesOf(pool, await watchesMadeBy(pool, stencil.id, MOST_MADE));
   return {
-    stencil, audiences, names, asked: { q, site, tag }, more: found.next !== null,
-    would: wouldMake(stencil, found.watches, person.locale), made: rulesMade(stencil, makers, called),
-  }; // prettier-ignore
+    stencil,
+    audiences,
+    names,
+    asked: { q, site, tag },
+    more: found.next !== null,
+    would: wouldMake(stencil, found.watches, person.locale),
+    made: rulesMade(stencil, makers, called),
+  };
 }
 
 export async function action({ request, params, context }: Route.ActionArgs): Promise<BulkAnswer | Response> {
@@ -68,7 +79,8 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
     case 'end': {
       const { pool, clock } = services();
       const stencil = await findStencil(pool, id);
-      if (stencil !== null) await inTransaction(pool, (db) => endStencil(db, stencil, { person: person.id, at: clock() }));
+      if (stencil !== null)
+        await inTransaction(pool, (db) => endStencil(db, stencil, { person: person.id, at: clock() }));
       return redirect('/stencils');
     }
     default:
@@ -117,7 +129,9 @@ function Says({ stencil, audiences }: { stencil: StencilNow; audiences: Audience
   const { place } = useReader();
   const fetcher = useFetcher<BulkAnswer>();
   const readers = stencil.readers.are === 'named' ? stencil.readers.audiences : [];
-  const [draft, setDraft] = useState<RuleDraft>(() => ruleDraftOf({ id: null, definition: stencil.rule, audiences: readers }));
+  const [draft, setDraft] = useState<RuleDraft>(() =>
+    ruleDraftOf({ id: null, definition: stencil.rule, audiences: readers }),
+  );
   const [name, setName] = useState(stencil.name);
   const [limits, setLimits] = useState(stencil.limits.as);
   const [percent, setPercent] = useState(stencil.limits.as === 'present' ? stencil.limits.percent : '-8');
@@ -128,7 +142,13 @@ function Says({ stencil, audiences }: { stencil: StencilNow; audiences: Audience
       <fetcher.Form method="post" className="mt-2 flex flex-col gap-4">
         <input type="hidden" name="rule" value={JSON.stringify({ ...draft, id: null })} />
         <input type="hidden" name="version" value={stencil.version} />
-        <TextField label="Name" name="name" value={name} maxLength={120} onChange={(event) => setName(event.target.value)} />
+        <TextField
+          label="Name"
+          name="name"
+          value={name}
+          maxLength={120}
+          onChange={(event) => setName(event.target.value)}
+        />
         <ConditionEditor
           fields={stencil.fields as Field[]}
           rule={draft}
@@ -167,7 +187,13 @@ function Says({ stencil, audiences }: { stencil: StencilNow; audiences: Audience
             { value: 'named', label: 'those who are named here' },
           ]}
         />
-        {are === 'named' ? <AudienceEditor audiences={audiences} chosen={draft.audiences} onChange={(chosen) => say({ audiences: chosen })} /> : null}
+        {are === 'named' ? (
+          <AudienceEditor
+            audiences={audiences}
+            chosen={draft.audiences}
+            onChange={(chosen) => say({ audiences: chosen })}
+          />
+        ) : null}
         <p className="flex items-center gap-3">
           <Button type="submit" name="intent" value="change" weight="strong" disabled={fetcher.state === 'submitting'}>
             Keep it
@@ -181,7 +207,8 @@ function Says({ stencil, audiences }: { stencil: StencilNow; audiences: Audience
 
 function Status({ answer }: { answer: BulkAnswer | undefined }) {
   const undoing = useFetcher<BulkAnswer>();
-  const undo = (batch: number) => void undoing.submit({ intent: 'undo', batch: String(batch) }, { method: 'post', action: '/together' });
+  const undo = (batch: number) =>
+    void undoing.submit({ intent: 'undo', batch: String(batch) }, { method: 'post', action: '/together' });
   return <BulkStatus answer={undoing.data ?? answer ?? null} busy={undoing.state === 'submitting'} onUndo={undo} />;
 }
 
@@ -198,7 +225,11 @@ function useDoing() {
   return { send, answer: fetcher.data, busy: fetcher.state === 'submitting' };
 }
 
-const STANDS: Record<MadeRule['stands'], string> = { 'as made': 'as it says', behind: 'changed since', 'by hand': 'edited by hand' };
+const STANDS: Record<MadeRule['stands'], string> = {
+  'as made': 'as it says',
+  behind: 'changed since',
+  'by hand': 'edited by hand',
+};
 
 /** What it made; changes since then are offered, those that were edited by hand apart. */
 function Made({ made }: { made: MadeRule[] }) {
@@ -225,8 +256,17 @@ function Made({ made }: { made: MadeRule[] }) {
   ];
   if (made.length === 0) return null;
   return (
-    <Section title={made.length === 1 ? 'It made one rule' : `It made ${made.length} rules`} aside={<Status answer={answer} />}>
-      <Table name="made" columns={columns} rows={rows} keyOf={({ rule }) => rule} groupOf={({ stands }) => STANDS[stands]} />
+    <Section
+      title={made.length === 1 ? 'It made one rule' : `It made ${made.length} rules`}
+      aside={<Status answer={answer} />}
+    >
+      <Table
+        name="made"
+        columns={columns}
+        rows={rows}
+        keyOf={({ rule }) => rule}
+        groupOf={({ stands }) => STANDS[stands]}
+      />
       {choosing.chosen.length === 0 ? null : (
         <Button className="mt-2" weight="strong" disabled={busy} onClick={() => send('bring up', choosing.chosen)}>
           Let {choosing.chosen.length === 1 ? 'it' : `these ${choosing.chosen.length}`} say what it says now
@@ -260,7 +300,11 @@ function PutOn({ would, more, asked, names }: PutOnProps) {
         </>
       ),
     },
-    { head: 'What it makes', className: ({ says }) => (says === null ? 'text-third' : ''), cell: ({ says, because }) => says ?? because },
+    {
+      head: 'What it makes',
+      className: ({ says }) => (says === null ? 'text-third' : ''),
+      cell: ({ says, because }) => says ?? because,
+    },
   ];
   return (
     <Section title="Put it on" aside={<Status answer={answer} />} className="mt-5">
@@ -277,7 +321,11 @@ function PutOn({ would, more, asked, names }: PutOnProps) {
         </Button>
       )}
       <Table name="would" className="pt-1" columns={columns} rows={open} keyOf={({ watch }) => watch} />
-      {more ? <p className="pt-2 text-glance text-third">There are more watches: hold the list to a site or a tag to see them.</p> : null}
+      {more ? (
+        <p className="pt-2 text-glance text-third">
+          There are more watches: hold the list to a site or a tag to see them.
+        </p>
+      ) : null}
       {open.length === 0 ? <p className="pt-2 text-second">It is on all of them.</p> : null}
     </Section>
   );

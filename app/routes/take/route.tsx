@@ -13,7 +13,10 @@ import { Doorway } from '../../ui/doorway';
 import { TextField } from '../../ui/field';
 import type { Route } from './+types/route';
 
-export const meta: Route.MetaFunction = () => [{ title: 'Take it on · Shrike' }, { name: 'robots', content: 'noindex' }];
+export const meta: Route.MetaFunction = () => [
+  { title: 'Take it on · Shrike' },
+  { name: 'robots', content: 'noindex' },
+];
 
 const LONGEST_NOTE = 500;
 
@@ -21,7 +24,8 @@ const LONGEST_NOTE = 500;
 async function openLink(token: string) {
   const { pool, links, clock } = services();
   const said = links.open(token);
-  if (said === null) return fail('This link is not one of ours, or was cut short on its way. Open it from the mail again.');
+  if (said === null)
+    return fail('This link is not one of ours, or was cut short on its way. Open it from the mail again.');
   if (said.until < clock()) return fail('This link has ended. Open Shrike, and take it on there.');
   const [person, told] = [await findPersonById(pool, said.person), await findTold(pool, said.alert)];
   return person === null || told === null ? fail('What this mail told of is no longer kept.') : ok({ person, told });
@@ -36,7 +40,14 @@ export async function loader({ params }: Route.LoaderArgs) {
   const { open, takenOn } = told;
   return data({
     problem: null,
-    offer: { name: person.name, place, said: headline(told.news, place.locale), open, episode: told.episode !== null, takenOn },
+    offer: {
+      name: person.name,
+      place,
+      said: headline(told.news, place.locale),
+      open,
+      episode: told.episode !== null,
+      takenOn,
+    },
   });
 }
 
@@ -47,7 +58,8 @@ export async function action({ request, params }: Route.ActionArgs) {
   const { person, told } = opened.value;
   const form = await readForm(request);
   const { clock, signals } = services();
-  if (told.episode === null) return { problem: 'There is no episode to take on: what this mail told of was of one moment.' };
+  if (told.episode === null)
+    return { problem: 'There is no episode to take on: what this mail told of was of one moment.' };
   const deed = { what: 'take on' as const, note: textIn(form, 'note').slice(0, LONGEST_NOTE) };
   const done = await actOn(await keepingServices(), told.episode, deed, person.id, clock());
   signals.say('watches', 'outbox');
@@ -68,7 +80,13 @@ export default function Take({ loaderData: { problem, offer }, actionData }: Rou
 
 type Offered = NonNullable<Route.ComponentProps['loaderData']['offer']>;
 
-function Offer({ offer: { name, place, said, open, episode, takenOn }, problem }: { offer: Offered; problem: string | null }) {
+function Offer({
+  offer: { name, place, said, open, episode, takenOn },
+  problem,
+}: {
+  offer: Offered;
+  problem: string | null;
+}) {
   const busy = useNavigation().state !== 'idle';
   return (
     <Doorway title={said.lead}>
@@ -78,7 +96,12 @@ function Offer({ offer: { name, place, said, open, episode, takenOn }, problem }
       </p>
       {open && takenOn?.by !== name ? (
         <Form method="post" className="mt-5 flex flex-col items-start gap-4">
-          <TextField label="A note for the others (may be empty)" name="note" className="w-full" maxLength={LONGEST_NOTE} />
+          <TextField
+            label="A note for the others (may be empty)"
+            name="note"
+            className="w-full"
+            maxLength={LONGEST_NOTE}
+          />
           <Button type="submit" weight="strong" disabled={busy}>
             Take it on as {name}
           </Button>
@@ -88,7 +111,12 @@ function Offer({ offer: { name, place, said, open, episode, takenOn }, problem }
   );
 }
 
-function standingWords(open: boolean, episode: boolean, takenOn: { by: string; at: number } | null, place: Place): string {
+function standingWords(
+  open: boolean,
+  episode: boolean,
+  takenOn: { by: string; at: number } | null,
+  place: Place,
+): string {
   if (!episode) return 'What this mail told of was of one moment: there is nothing to take on.';
   if (!open) return 'It is over: there is nothing left to take on.';
   if (takenOn !== null) return `${takenOn.by} has it since ${formatInstant(takenOn.at, 'moment', place)}.`;

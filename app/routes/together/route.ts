@@ -63,10 +63,15 @@ async function deedIn(form: FormData, { zone }: Person): Promise<BulkDeed | stri
   }
 }
 
-const tagsAsked = (what: 'tag' | 'untag', tags: string[]): BulkDeed | string => (tags.length === 0 ? 'Say which tags.' : { do: what, tags });
+const tagsAsked = (what: 'tag' | 'untag', tags: string[]): BulkDeed | string =>
+  tags.length === 0 ? 'Say which tags.' : { do: what, tags };
 
 async function readersIn(form: FormData): Promise<BulkDeed | string> {
-  const audiences = form.getAll('audience').map(String).filter((key) => /^(person|list):\d{1,9}$/.test(key)).slice(0, 50); // prettier-ignore
+  const audiences = form
+    .getAll('audience')
+    .map(String)
+    .filter((key) => /^(person|list):\d{1,9}$/.test(key))
+    .slice(0, 50);
   if (audiences.length === 0) return 'Say who should hear.';
   return (await namesNobody(audiences)) ? NOBODY_THERE : { do: 'tell', audiences: [...new Set(audiences)] };
 }
@@ -79,16 +84,21 @@ function endIn(date: string, zone: string): BulkDeed | string {
 function putOffIn(local: string, zone: string): BulkDeed | string {
   const until = readLocal(local, zone);
   if (until === null) return 'Say until when: a day and a time.';
-  return until <= services().clock() ? 'That is over already: say a moment that is to come.' : { do: 'put off', putOff: { until, zone } };
+  return until <= services().clock()
+    ? 'That is over already: say a moment that is to come.'
+    : { do: 'put off', putOff: { until, zone } };
 }
 
 const UNITS: readonly Interval['unit'][] = ['minute', 'hour', 'day'];
 
 function lookIn(count: string, unit: string): BulkDeed | string {
   const known = UNITS.find((each) => each === unit);
-  if (!/^\d{1,5}$/.test(count) || Number(count) < 1 || known === undefined) return 'Say how often to look: a whole number of minutes, hours or days.';
+  if (!/^\d{1,5}$/.test(count) || Number(count) < 1 || known === undefined)
+    return 'Say how often to look: a whole number of minutes, hours or days.';
   const every: Interval = { count: Number(count), unit: known };
-  return intervalLength(every) > LONGEST_INTERVAL ? 'A look a year is the least often that can be asked.' : { do: 'look', every };
+  return intervalLength(every) > LONGEST_INTERVAL
+    ? 'A look a year is the least often that can be asked.'
+    : { do: 'look', every };
 }
 
 async function tried(ids: WatchId[], deed: BulkDeed, rules: RuleId[] | null, person: Person): Promise<BulkAnswer> {
@@ -106,7 +116,11 @@ async function done(ids: WatchId[], deed: BulkDeed, rules: RuleId[] | null, pers
   signals.say('watches', ...ids.map((id) => `watch:${id}` as const));
   if (did === null) return { ...NO_ANSWER, said: 'Nothing was left to do.' };
   const words = deedWords(deed, await calledIn(pool, person.locale));
-  return { ...NO_ANSWER, said: `${words}: ${did.changed === 1 ? 'one watch' : `${did.changed} watches`} changed`, batch: did.batch };
+  return {
+    ...NO_ANSWER,
+    said: `${words}: ${did.changed === 1 ? 'one watch' : `${did.changed} watches`} changed`,
+    batch: did.batch,
+  };
 }
 
 const NOT_UNDONE = {
@@ -118,5 +132,7 @@ async function undo(batch: number, person: Person): Promise<BulkAnswer> {
   const { pool, clock, signals } = services();
   const undone = await inTransactionIfOk(pool, (db) => undoWatches(db, batch, { person: person.id, at: clock() }));
   signals.say('watches');
-  return undone.ok ? { ...NO_ANSWER, said: 'Undone', batch: undone.value } : { ...NO_ANSWER, problem: NOT_UNDONE[undone.error] };
+  return undone.ok
+    ? { ...NO_ANSWER, said: 'Undone', batch: undone.value }
+    : { ...NO_ANSWER, problem: NOT_UNDONE[undone.error] };
 }

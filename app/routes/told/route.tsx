@@ -40,7 +40,10 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   };
 }
 
-export async function action({ request, context }: Route.ActionArgs): Promise<{ problem: string | null; said: string | null }> {
+export async function action({
+  request,
+  context,
+}: Route.ActionArgs): Promise<{ problem: string | null; said: string | null }> {
   const person = asks(context, 'see', { kind: 'outbox' });
   const form = await readForm(request);
   const { pool, clock } = services();
@@ -106,13 +109,25 @@ export default function Told({ loaderData: { rows, begun, next } }: Route.Compon
         <span className="text-glance text-third">line by line; each alert once, by the mail that told it first</span>
       </PageHead>
       {rows.length === 0 ? (
-        <Empty title="Nothing was told to you yet">What a report tells you stands here, with what you are done with.</Empty>
+        <Empty title="Nothing was told to you yet">
+          What a report tells you stands here, with what you are done with.
+        </Empty>
       ) : (
-        <Table name="told" className="pt-2" columns={columns} rows={rows} keyOf={({ delivery, line }) => `${delivery} ${line?.key ?? 'more'}`} />
+        <Table
+          name="told"
+          className="pt-2"
+          columns={columns}
+          rows={rows}
+          keyOf={({ delivery, line }) => `${delivery} ${line?.key ?? 'more'}`}
+        />
       )}
       <Onward
         first={begun ? '/told' : null}
-        next={next === null ? null : `?${new URLSearchParams({ at: String(next.at), delivery: String(next.delivery) }).toString()}`}
+        next={
+          next === null
+            ? null
+            : `?${new URLSearchParams({ at: String(next.at), delivery: String(next.delivery) }).toString()}`
+        }
         size={PAGE}
         of="mails"
       />
@@ -124,7 +139,10 @@ function What({ row: { line, more } }: { row: ToldRow }) {
   if (line !== null) {
     const trail = line.trail === null ? '' : `?${new URLSearchParams(line.trail).toString()}`;
     return (
-      <Link className={`hover:underline ${line.dealtAt === null ? '' : 'text-third'}`} to={`/watches/${line.watch}${trail}`}>
+      <Link
+        className={`hover:underline ${line.dealtAt === null ? '' : 'text-third'}`}
+        to={`/watches/${line.watch}${trail}`}
+      >
         {line.said}
       </Link>
     );
@@ -132,7 +150,9 @@ function What({ row: { line, more } }: { row: ToldRow }) {
   if (more === null) return null;
   return (
     <Link className="link text-second" to={`/editions/${more.edition}?lines`}>
-      {more.lines === 0 ? 'What it told is read in its edition' : `and ${countOf(more.lines, 'line')} more, in its edition`}
+      {more.lines === 0
+        ? 'What it told is read in its edition'
+        : `and ${countOf(more.lines, 'line')} more, in its edition`}
     </Link>
   );
 }
@@ -140,7 +160,8 @@ function What({ row: { line, more } }: { row: ToldRow }) {
 function Deeds({ delivery, line: { key, watch, runs, dealtAt } }: { delivery: DeliveryId; line: ToldNow }) {
   const { place, now } = useReader();
   const fetcher = useFetcher<typeof action>();
-  const post = (intent: string) => void fetcher.submit({ intent, delivery: String(delivery), key, watch: String(watch) }, { method: 'post' });
+  const post = (intent: string) =>
+    void fetcher.submit({ intent, delivery: String(delivery), key, watch: String(watch) }, { method: 'post' });
   const busy = fetcher.state !== 'idle';
   return (
     <span className="flex justify-end gap-4 text-glance">
@@ -157,7 +178,13 @@ function Deeds({ delivery, line: { key, watch, runs, dealtAt } }: { delivery: De
           Dealt with
         </button>
       ) : (
-        <button type="button" className="link text-third" disabled={busy} onClick={() => post('not dealt')} title="Take that back">
+        <button
+          type="button"
+          className="link text-third"
+          disabled={busy}
+          onClick={() => post('not dealt')}
+          title="Take that back"
+        >
           dealt with {formatRecent(dealtAt, now, place)}
         </button>
       )}

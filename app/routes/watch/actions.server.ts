@@ -17,8 +17,16 @@ import { services } from '../../services.server';
 export async function openOnPage(watchId: WatchId, personId: PersonId) {
   const { pool, clock, jobs, reading } = services();
   const [watch, latest] = [await findWatch(pool, watchId), await findBody(pool, watchId)];
-  if (watch === null || latest === null) return 'Nothing has been fetched for this watch yet. Look now, then open it here.';
-  const edit = { watchId, version: watch.version, content: draftOf(watch), body: latest.body, finalAddress: latest.address, takenAt: latest.takenAt };
+  if (watch === null || latest === null)
+    return 'Nothing has been fetched for this watch yet. Look now, then open it here.';
+  const edit = {
+    watchId,
+    version: watch.version,
+    content: draftOf(watch),
+    body: latest.body,
+    finalAddress: latest.address,
+    takenAt: latest.takenAt,
+  };
   const text = bodyOf(latest.body);
   const offered = await reading.run('offer', { body: { key: text.key, receivedAt: latest.takenAt } }, [text]);
   const isPage = offered.ok && offered.value.format === 'html';
@@ -26,7 +34,12 @@ export async function openOnPage(watchId: WatchId, personId: PersonId) {
     const id = await beginEdit(db, personId, edit, clock());
     const pictured = await lookFromPicture(db, id, latest.snapshotId);
     const wanted = !pictured && isPage;
-    return { draft: id, look: wanted ? await orderLook(db, { draftId: id, purpose: 'page', address: watch.address, request: {} }, clock()) : null };
+    return {
+      draft: id,
+      look: wanted
+        ? await orderLook(db, { draftId: id, purpose: 'page', address: watch.address, request: {} }, clock())
+        : null,
+    };
   });
   if (look !== null) await (await jobs()).enqueueLook(look);
   return redirect(`/watches/new/${draft}`);
@@ -40,15 +53,25 @@ export async function confirmWays(watchId: WatchId, personId: PersonId): Promise
   const text = bodyOf(latest.body);
   const body = { key: text.key, receivedAt: latest.takenAt };
   const known = await listKnown(pool, watchId);
-  const done = await reading.run('mend', { body, definition: watch.definition, address: latest.address, shown: null, known }, [text]);
+  const done = await reading.run(
+    'mend',
+    { body, definition: watch.definition, address: latest.address, shown: null, known },
+    [text],
+  );
   if (!done.ok) return describeTaskProblem(done.error, 'mending this page');
   const mending = done.value;
-  if (mending === null || mending.definition === null) return 'There is nothing to confirm any more: the page has moved on. Look again.';
+  if (mending === null || mending.definition === null)
+    return 'There is nothing to confirm any more: the page has moved on. Look again.';
   return change(watch, personId, mending.definition, mending.said.join(' '));
 }
 
 /** Takes records that turned up, or leaves them out for good. */
-export async function decideOffered(watchId: WatchId, personId: PersonId, take: boolean, identities: string[]): Promise<string | null> {
+export async function decideOffered(
+  watchId: WatchId,
+  personId: PersonId,
+  take: boolean,
+  identities: string[],
+): Promise<string | null> {
   const { pool } = services();
   const watch = await findWatch(pool, watchId);
   if (watch === null) return 'This watch is gone.';
@@ -65,10 +88,19 @@ export async function decideOffered(watchId: WatchId, personId: PersonId, take: 
   return problem;
 }
 
-async function change(watch: WatchNow, editor: PersonId, definition: WatchDefinition, note: string): Promise<string | null> {
+async function change(
+  watch: WatchNow,
+  editor: PersonId,
+  definition: WatchDefinition,
+  note: string,
+): Promise<string | null> {
   const { pool, clock } = services();
   const plan: WatchPlan = { definition, frequency: watch.frequency, rules: watch.rules };
-  const edited = await inTransaction(pool, (db) => editWatch(db, watch.id, plan, { basedOn: watch.version, editor, note }, clock()));
+  const edited = await inTransaction(pool, (db) =>
+    editWatch(db, watch.id, plan, { basedOn: watch.version, editor, note }, clock()),
+  );
   if (edited.ok) return null;
-  return edited.error === 'gone' ? 'This watch is gone.' : 'Somebody changed this watch meanwhile. Load the page again and see.';
+  return edited.error === 'gone'
+    ? 'This watch is gone.'
+    : 'Somebody changed this watch meanwhile. Load the page again and see.';
 }

@@ -17,7 +17,10 @@ export interface SeenThen {
 }
 
 /** How the page looked before and after a change; null where it was not rendered, or the picture is no longer kept. */
-export async function beforeAfter(watchId: WatchId, changeId: ChangeId): Promise<{ before: SeenThen | null; after: SeenThen } | null> {
+export async function beforeAfter(
+  watchId: WatchId,
+  changeId: ChangeId,
+): Promise<{ before: SeenThen | null; after: SeenThen } | null> {
   const pictures = await findChangePictures(services().pool, watchId, changeId);
   if (pictures === null) return null;
   const { definition, field, before, after } = pictures;
@@ -25,7 +28,10 @@ export async function beforeAfter(watchId: WatchId, changeId: ChangeId): Promise
   return { before: before === null ? null : await seen(before), after: await seen(after) };
 }
 
-/** How the page looked when something was asked, and before; null each where it was not rendered, or the picture is no longer kept. */
+/**
+ * How the page looked when something was asked, and before; null each where it was not rendered, or the picture is no
+ * longer kept.
+ */
 export async function asked(
   watchId: WatchId,
   definition: WatchDefinition,

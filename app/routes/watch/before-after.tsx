@@ -5,7 +5,15 @@ import { useReader } from '../shell/reader';
 import type { SeenThen } from './before-after.server';
 
 /** The page before and after a change, with the place marked. */
-export function BeforeAfter({ watchId, before, after }: { watchId: WatchId; before: SeenThen | null; after: SeenThen }) {
+export function BeforeAfter({
+  watchId,
+  before,
+  after,
+}: {
+  watchId: WatchId;
+  before: SeenThen | null;
+  after: SeenThen;
+}) {
   return (
     <Section title="As the page showed it" className="mt-4">
       <div className="mt-2 grid gap-4 sm:grid-cols-2 lg:grid-cols-1 xl:grid-cols-2" data-before-after>
@@ -28,7 +36,13 @@ export function Cutting({ watchId, seen, name }: { watchId: WatchId; seen: SeenT
   const top = Math.max(0, Math.min(middle.y - CUT_HEIGHT / 2, seen.height - CUT_HEIGHT));
   return (
     <figure className="m-0 min-w-0">
-      <a href={address} target="_blank" rel="noreferrer" className="relative block overflow-hidden border border-rule" style={{ height: CUT_HEIGHT }}>
+      <a
+        href={address}
+        target="_blank"
+        rel="noreferrer"
+        className="relative block overflow-hidden border border-rule"
+        style={{ height: CUT_HEIGHT }}
+      >
         <img
           src={address}
           alt={`${name}: the page ${formatInstant(seen.takenAt, 'moment', place)}`}

@@ -34,7 +34,10 @@ export function Changes({ watch, changes, changeCount, trail, other }: ChangesPr
     return (
       <Section title="Changes">
         <p className="mt-2 text-second">
-          None so far. {watch.lastRunAt === null ? 'The first look is a baseline.' : `The last look was ${formatAgo(watch.lastRunAt, now)}.`}
+          None so far.{' '}
+          {watch.lastRunAt === null
+            ? 'The first look is a baseline.'
+            : `The last look was ${formatAgo(watch.lastRunAt, now)}.`}
         </p>
       </Section>
     );
@@ -65,11 +68,19 @@ export function Changes({ watch, changes, changeCount, trail, other }: ChangesPr
               {change.record}
             </span>
           )}
-          <span className={single ? '' : 'text-glance text-third'}>{labelOf(watch.definition.fields, change.field)}</span>
+          <span className={single ? '' : 'text-glance text-third'}>
+            {labelOf(watch.definition.fields, change.field)}
+          </span>
         </>
       ),
     },
-    { head: 'Was', side: 'right', wide: true, className: 'max-w-40 truncate text-third', cell: (change) => formatValue(change.from, locale) },
+    {
+      head: 'Was',
+      side: 'right',
+      wide: true,
+      className: 'max-w-40 truncate text-third',
+      cell: (change) => formatValue(change.from, locale),
+    },
     { head: 'Now', side: 'right', className: 'max-w-40 truncate', cell: (change) => formatValue(change.to, locale) },
     { head: 'Difference', side: 'right', cell: (change) => <Difference change={change} locale={locale} /> },
     {
@@ -81,7 +92,10 @@ export function Changes({ watch, changes, changeCount, trail, other }: ChangesPr
     },
   ];
   return (
-    <Section title="Changes" aside={changeCount > changes.length ? `the latest ${changes.length} of ${changeCount}` : `${changeCount} in all`}>
+    <Section
+      title="Changes"
+      aside={changeCount > changes.length ? `the latest ${changes.length} of ${changeCount}` : `${changeCount} in all`}
+    >
       <Table
         name="changes"
         className="max-h-[300px]"

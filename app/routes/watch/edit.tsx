@@ -61,7 +61,13 @@ export function EditableSentence(props: EditableSentenceProps) {
           label={TITLES[part]}
           wide={part === 'fields'}
           trigger={
-            <button type="button" className="said" data-part={part} data-blank={blank || undefined} title={TITLES[part]}>
+            <button
+              type="button"
+              className="said"
+              data-part={part}
+              data-blank={blank || undefined}
+              title={TITLES[part]}
+            >
               {said}
             </button>
           }
@@ -79,9 +85,17 @@ function PartEditor(props: EditableSentenceProps & { part: Part; rule: number })
   const rule = draft.rules[at] ?? null;
   switch (part) {
     case 'frequency':
-      return <FrequencyEditor value={draft.frequency} problem={problems.source} onChange={(frequency) => onChange({ frequency })} />;
+      return (
+        <FrequencyEditor
+          value={draft.frequency}
+          problem={problems.source}
+          onChange={(frequency) => onChange({ frequency })}
+        />
+      );
     case 'subject':
-      return <TextField label="Name" value={draft.subject} onChange={(event) => onChange({ subject: event.target.value })} />;
+      return (
+        <TextField label="Name" value={draft.subject} onChange={(event) => onChange({ subject: event.target.value })} />
+      );
     case 'audiences':
       return (
         <AudienceEditor
@@ -112,17 +126,39 @@ function PartEditor(props: EditableSentenceProps & { part: Part; rule: number })
         </>
       );
     case 'fields':
-      return <FieldsEditor fields={draft.fields} locale={place.locale} tryAt={tryAt} onChange={(fields) => onChange({ fields })} />;
+      return (
+        <FieldsEditor
+          fields={draft.fields}
+          locale={place.locale}
+          tryAt={tryAt}
+          onChange={(fields) => onChange({ fields })}
+        />
+      );
   }
 }
 
-function FieldsEditor({ fields, locale, tryAt, onChange }: { fields: Field[]; locale: string; tryAt: string; onChange: (fields: Field[]) => void }) {
-  const set = (field: Field, change: Partial<Field>) => onChange(fields.map((each) => (each === field ? { ...each, ...change } : each)));
+function FieldsEditor({
+  fields,
+  locale,
+  tryAt,
+  onChange,
+}: {
+  fields: Field[];
+  locale: string;
+  tryAt: string;
+  onChange: (fields: Field[]) => void;
+}) {
+  const set = (field: Field, change: Partial<Field>) =>
+    onChange(fields.map((each) => (each === field ? { ...each, ...change } : each)));
   return (
     <ul className="flex flex-col gap-4">
       {fields.map((field) => (
         <li key={field.key}>
-          <TextField label="Called" value={field.label} onChange={(event) => set(field, { label: event.target.value })} />
+          <TextField
+            label="Called"
+            value={field.label}
+            onChange={(event) => set(field, { label: event.target.value })}
+          />
           <div className="mt-2">
             <FieldPlace field={field} locale={locale} tryAt={tryAt} onChange={(change) => set(field, change)} />
           </div>
@@ -132,7 +168,17 @@ function FieldsEditor({ fields, locale, tryAt, onChange }: { fields: Field[]; lo
   );
 }
 
-function FieldPlace({ field, locale, tryAt, onChange }: { field: Field; locale: string; tryAt: string; onChange: (change: Partial<Field>) => void }) {
+function FieldPlace({
+  field,
+  locale,
+  tryAt,
+  onChange,
+}: {
+  field: Field;
+  locale: string;
+  tryAt: string;
+  onChange: (change: Partial<Field>) => void;
+}) {
   if (!isFound(field)) return null;
   return <Ways field={field} text="" locale={locale} tryAt={tryAt} onChange={(locators) => onChange({ locators })} />;
 }

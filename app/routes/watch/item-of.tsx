@@ -8,7 +8,10 @@ import { Edited } from '../items/edited';
 import type { EditAnswer } from '../items/actions.server';
 import type { loader as find } from '../items/find';
 
-/** Whether there are items to join records to, and which of them records seem to be offers of, by the number of the record. */
+/**
+ * Whether there are items to join records to, and which of them records seem to be offers of, by the number of the
+ * record.
+ */
 export interface ItemsSeen {
   known: boolean;
   proposals: Record<number, Proposal>;
@@ -102,7 +105,9 @@ function JoinTo({ record, word }: { record: Joined; word: string }) {
             Join it
           </Button>
           {record.item === null ? null : (
-            <Button onClick={() => join([{ record: record.id, reference: '' }])}>Take it from {record.item.reference}</Button>
+            <Button onClick={() => join([{ record: record.id, reference: '' }])}>
+              Take it from {record.item.reference}
+            </Button>
           )}
         </p>
       </form>

@@ -16,9 +16,13 @@ export async function itemsSeen({ definition }: WatchNow, records: RecordNow[]):
     .map(({ id, identity, series }) => ({
       id,
       identity,
-      identifiers: series.filter(({ field }) => saying.has(field)).flatMap(({ value }) => wordsOf(value) ?? ('amount' in value ? value.amount : [])),
+      identifiers: series
+        .filter(({ field }) => saying.has(field))
+        .flatMap(({ value }) => wordsOf(value) ?? ('amount' in value ? value.amount : [])),
     }));
-  const propose = proposerOf(await itemsSaying(pool, [...new Set(offered.flatMap(({ identity, identifiers }) => [identity, ...identifiers]))]));
+  const propose = proposerOf(
+    await itemsSaying(pool, [...new Set(offered.flatMap(({ identity, identifiers }) => [identity, ...identifiers]))]),
+  );
   const proposals: Record<number, Proposal> = {};
   for (const record of offered) {
     const found = propose(record);

@@ -7,7 +7,16 @@ import { lets, type Filtered } from '#core/judge/records';
 import { PastAround } from '#core/judge/past';
 import { askedBeside, isRanking, isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
 import { DAY, intervalLength, type Instant } from '#core/when/interval';
-import { labelsOf, readingAt, readUpTo, rulesAt, verdictsUpTo, type ReadingAt, type RuleThen, type WrittenDown } from '#server/db/moments';
+import {
+  labelsOf,
+  readingAt,
+  readUpTo,
+  rulesAt,
+  verdictsUpTo,
+  type ReadingAt,
+  type RuleThen,
+  type WrittenDown,
+} from '#server/db/moments';
 import { pastOf } from '#server/db/past-beside';
 import type { RecordNow } from '#server/db/records';
 import type { WatchNow } from '#server/db/watch-now';
@@ -20,7 +29,10 @@ export interface RuleOnReading {
   id: RuleId;
   version: number;
   definition: RuleDefinition;
-  /** Written down when it happened; worked out anew from what was read until then; or, of a rule that asks more, what was written down last. */
+  /**
+   * Written down when it happened; worked out anew from what was read until then; or, of a rule that asks more, what
+   * was written down last.
+   */
   known: 'written down' | 'worked out' | 'last written down' | 'not known' | 'filtered out';
   /** When it was so. */
   at: Instant | null;
@@ -47,7 +59,10 @@ const MOST_RULES = 12;
 /** So far back is looked at what stood beside a record. */
 const LOOKED_BACK = 28 * DAY;
 
-/** What was made of the reading of a field of a record that was in force at a moment; null where nothing was read by then. */
+/**
+ * What was made of the reading of a field of a record that was in force at a moment; null where nothing was read by
+ * then.
+ */
 export async function momentOf(watch: WatchNow, record: RecordNow, field: string, at: Instant): Promise<Moment | null> {
   const { pool } = services();
   const series = record.series.find((each) => each.field === field);
@@ -56,10 +71,22 @@ export async function momentOf(watch: WatchNow, record: RecordNow, field: string
   const all = await rulesAt(pool, watch.id, reading.came);
   const asking = all.filter(({ definition }) => ownFields(definition).includes(field));
   const rules = asking.slice(0, MOST_RULES);
-  const written = await verdictsUpTo(pool, record.id, rules.map(({ id }) => id), reading.came); // prettier-ignore
-  const past = await readUpTo(pool, record.id, [...new Set(rules.flatMap(({ definition }) => ownFields(definition)))], reading.at);
+  const written = await verdictsUpTo(
+    pool,
+    record.id,
+    rules.map(({ id }) => id),
+    reading.came,
+  );
+  const past = await readUpTo(
+    pool,
+    record.id,
+    [...new Set(rules.flatMap(({ definition }) => ownFields(definition)))],
+    reading.at,
+  );
   const stepwise = new Map(watch.definition.fields.map(({ key, mode }) => [key, mode === 'stepwise']));
-  const fields = Object.fromEntries([...past.readings].map(([key, readings]) => [key, { stepwise: stepwise.get(key) ?? true, readings }]));
+  const fields = Object.fromEntries(
+    [...past.readings].map(([key, readings]) => [key, { stepwise: stepwise.get(key) ?? true, readings }]),
+  );
   const history: History = { identity: record.identity, name: record.name ?? record.identity, fields };
   const filtered = { ...history, labels: await labelsOf(pool, record.id) };
   const around = await aroundThen(watch, rules, reading.at);
@@ -68,19 +95,38 @@ export async function momentOf(watch: WatchNow, record: RecordNow, field: string
     judged.push(
       isFilteredOut(rule.definition, filtered)
         ? { ...ruleSaid(rule), ...FILTERED_OUT }
-        : ruleOn(rule, reading, written.find((each) => each.rule === rule.id) ?? null, { history, around }, intervalLength(watch.frequency)),
+        : ruleOn(
+            rule,
+            reading,
+            written.find((each) => each.rule === rule.id) ?? null,
+            { history, around },
+            intervalLength(watch.frequency),
+          ),
     );
     await breathe();
   }
-  const later = watch.rules.filter(({ id, definition }) => ownFields(definition).includes(field) && all.every((each) => each.id !== id)).length;
-  return { field, reading, rules: judged, later, others: all.length - asking.length, more: asking.length - rules.length, whole: past.whole };
+  const later = watch.rules.filter(
+    ({ id, definition }) => ownFields(definition).includes(field) && all.every((each) => each.id !== id),
+  ).length;
+  return {
+    field,
+    reading,
+    rules: judged,
+    later,
+    others: all.length - asking.length,
+    more: asking.length - rules.length,
+    whole: past.whole,
+  };
 }
 
 const FILTERED_OUT = { known: 'filtered out', at: null, state: null, reason: null } as const;
 
 const ruleSaid = ({ id, version, definition }: RuleThen) => ({ id, version, definition });
 
-/** Whether all is known that a rule turns on: not which records it had chosen then, nor what stood beside them where that is too much. */
+/**
+ * Whether all is known that a rule turns on: not which records it had chosen then, nor what stood beside them where
+ * that is too much.
+ */
 const isKnown = ({ when, only = [], off }: RuleDefinition, { around }: Then): boolean =>
   off !== true && !only.some(isRanking) && (around !== null || !isWide({ when }));
 
@@ -90,11 +136,17 @@ function isFilteredOut({ only = [] }: RuleDefinition, record: Filtered): boolean
   return !lets(tests, record);
 }
 
-/** How everything stood beside a watch until a moment, where its rules ask that, and all of it is known; of items as they are now. */
+/**
+ * How everything stood beside a watch until a moment, where its rules ask that, and all of it is known; of items as
+ * they are now.
+ */
 async function aroundThen(watch: WatchNow, rules: readonly RuleThen[], at: Instant): Promise<PastAround | null> {
   const wide = rules.map(({ definition }) => definition).filter(({ when }) => isWide({ when }));
   if (wide.length === 0) return null;
-  const { histories, beside, whole } = await pastOf(services().pool, watch, askedBeside(...wide), { since: at - LOOKED_BACK, until: at });
+  const { histories, beside, whole } = await pastOf(services().pool, watch, askedBeside(...wide), {
+    since: at - LOOKED_BACK,
+    until: at,
+  });
   return whole ? new PastAround(histories, beside) : null;
 }
 
@@ -103,13 +155,22 @@ interface Then {
   around: PastAround | null;
 }
 
-function ruleOn(rule: RuleThen, reading: ReadingAt, written: WrittenDown | null, then: Then, intervalMs: number): RuleOnReading {
+function ruleOn(
+  rule: RuleThen,
+  reading: ReadingAt,
+  written: WrittenDown | null,
+  then: Then,
+  intervalMs: number,
+): RuleOnReading {
   const { definition, savedAt } = rule;
   const said = ruleSaid(rule);
   if (written !== null && written.at >= reading.came)
     return { ...said, known: 'written down', at: written.at, state: written.after, reason: written.reason };
-  const replayed = isKnown(definition, then) ? replayedAt(definition, then.history, { intervalMs, savedAt }, reading.at, then.around) : null;
-  if (replayed !== null) return { ...said, known: 'worked out', at: replayed.at, state: replayed.state, reason: replayed.reason };
+  const replayed = isKnown(definition, then)
+    ? replayedAt(definition, then.history, { intervalMs, savedAt }, reading.at, then.around)
+    : null;
+  if (replayed !== null)
+    return { ...said, known: 'worked out', at: replayed.at, state: replayed.state, reason: replayed.reason };
   return written === null
     ? { ...said, known: 'not known', at: null, state: null, reason: null }
     : { ...said, known: 'last written down', at: written.at, state: written.after, reason: written.reason };

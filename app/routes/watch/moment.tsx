@@ -40,7 +40,9 @@ export function MomentOf({ watch, moment, labelOf, ruleFrom }: MomentProps) {
         </nav>
       </div>
       {rules.length === 0 ? (
-        <p className="pt-1 text-second">No rule of this watch asked {labelOf(field)} then, so nobody was to hear of it.</p>
+        <p className="pt-1 text-second">
+          No rule of this watch asked {labelOf(field)} then, so nobody was to hear of it.
+        </p>
       ) : (
         <ul className="mt-1">
           {rules.map((rule) => (
@@ -51,9 +53,13 @@ export function MomentOf({ watch, moment, labelOf, ruleFrom }: MomentProps) {
       <p className="pt-1 text-glance text-third">
         {[
           others === 0 ? '' : `${others} ${others === 1 ? 'rule does' : 'rules do'} not ask ${labelOf(field)}.`,
-          later === 0 ? '' : `${later} ${later === 1 ? 'rule that asks it now was' : 'rules that ask it now were'} saved later.`,
+          later === 0
+            ? ''
+            : `${later} ${later === 1 ? 'rule that asks it now was' : 'rules that ask it now were'} saved later.`,
           more === 0 ? '' : `${more} more that ask it are not shown.`,
-          whole ? '' : 'Worked out from the latest readings and looks of before alone, and of long texts from their beginning.',
+          whole
+            ? ''
+            : 'Worked out from the latest readings and looks of before alone, and of long texts from their beginning.',
           watch.state === 'paused' ? 'The watch is paused now.' : '',
         ].join(' ')}
       </p>
@@ -67,7 +73,11 @@ function Beside({ at, close = false, children }: { at: Instant | null; close?: b
   if (at === null && !close) return null;
   const { at: _now, ...others } = Object.fromEntries(asked);
   return (
-    <Link className="link" preventScrollReset to={`?${new URLSearchParams({ ...others, ...(at === null ? {} : { at: String(at) }) }).toString()}`}>
+    <Link
+      className="link"
+      preventScrollReset
+      to={`?${new URLSearchParams({ ...others, ...(at === null ? {} : { at: String(at) }) }).toString()}`}
+    >
       {children}
     </Link>
   );
@@ -77,7 +87,8 @@ const KNOWN: Record<RuleOnReading['known'], (at: string) => string> = {
   'written down': (at) => `Written down ${at}.`,
   'worked out': () => 'Worked out anew, from what was read until then.',
   'last written down': (at) => `It asks more than can be worked out anew; written down last ${at}.`,
-  'not known': () => 'It judged nothing of this record by then, or asks more than can be worked out anew, and nothing was written down.',
+  'not known': () =>
+    'It judged nothing of this record by then, or asks more than can be worked out anew, and nothing was written down.',
   'filtered out': () => '',
 };
 
@@ -89,13 +100,23 @@ function becameOf({ definition, known, reason }: RuleOnReading, isBad: boolean, 
   return reason === null ? 'not known' : describeReason(reason, place);
 }
 
-function RuleThen({ rule, reading, labelOf }: { rule: RuleOnReading; reading: Moment['reading']; labelOf: (key: string) => string }) {
+function RuleThen({
+  rule,
+  reading,
+  labelOf,
+}: {
+  rule: RuleOnReading;
+  reading: Moment['reading'];
+  labelOf: (key: string) => string;
+}) {
   const { place, locale } = useReader();
   const { definition, known, at, state } = rule;
   const isJudged = state !== null && !reading.bad && definition.off !== true;
   return (
     <li className="cell" data-rule-then>
-      <span className="text-second">“{definition.name ?? describeCondition(definition.when, namesOf(labelOf, locale))}”:</span>{' '}
+      <span className="text-second">
+        “{definition.name ?? describeCondition(definition.when, namesOf(labelOf, locale))}”:
+      </span>{' '}
       {becameOf(rule, reading.bad, place)}
       {isJudged ? (
         <>

@@ -32,13 +32,24 @@ function saidOf(news: OtherNews, watch: WatchNow, locale: string): string {
       return news.kind === 'recovered' ? 'Read again' : capital(CAUSES[news.cause].happened);
     case 'first reading': {
       const of = watch.definition.records.from === 'page' || news.record === null ? '' : ` of ${news.record}`;
-      return `${capital(labelOf(watch.definition.fields, news.field))}${of} first read: ${formatValue(news.value, locale)}`;
+      return (
+        `${capital(labelOf(watch.definition.fields, news.field))}${of} first read: ` +
+        `${formatValue(news.value, locale)}`
+      );
     }
   }
 }
 
 /** What there is besides changes, the latest first; each leads to its trail. */
-export function OtherNewsOf({ watch, others, other }: { watch: WatchNow; others: OtherNews[]; other: OtherTrail | null }) {
+export function OtherNewsOf({
+  watch,
+  others,
+  other,
+}: {
+  watch: WatchNow;
+  others: OtherNews[];
+  other: OtherTrail | null;
+}) {
   const { place, locale, now } = useReader();
   const [asked] = useSearchParams();
   if (others.length === 0) return null;
@@ -75,7 +86,15 @@ export function OtherNewsOf({ watch, others, other }: { watch: WatchNow; others:
 }
 
 /** The path of other news down the chain. */
-export function OtherTrailOf({ trail, passages, watch }: { trail: OtherTrail; passages: readonly Passage[]; watch: WatchNow }) {
+export function OtherTrailOf({
+  trail,
+  passages,
+  watch,
+}: {
+  trail: OtherTrail;
+  passages: readonly Passage[];
+  watch: WatchNow;
+}) {
   const { place, locale } = useReader();
   const { news, verdict, tellings, mailed } = trail;
   const names = namesOf((key) => labelOf(watch.definition.fields, key), locale);
@@ -84,7 +103,9 @@ export function OtherTrailOf({ trail, passages, watch }: { trail: OtherTrail; pa
       <ol className="mt-1" data-trail>
         <Step name="Seen">{formatInstant(news.at, 'exact', place)}</Step>
         {news.of === 'failure' ? <Step name="Read">{news.sentence}</Step> : null}
-        {news.of === 'first reading' ? <Step name="Compared">there was nothing before it: it is a baseline, and no change</Step> : null}
+        {news.of === 'first reading' ? (
+          <Step name="Compared">there was nothing before it: it is a baseline, and no change</Step>
+        ) : null}
         {verdict === null ? null : (
           <Step name="Judged">
             {verdict.when === null ? '' : `“${describeCondition(verdict.when, names)}”: `}
@@ -101,7 +122,11 @@ export function OtherTrailOf({ trail, passages, watch }: { trail: OtherTrail; pa
           <TellingStep key={`${telling.alert} ${telling.report} ${telling.person}`} telling={telling} />
         ))}
         {mailed.map(({ person, report, edition, deliveryId, state, at }) => (
-          <Step key={deliveryId} name="Told" tone={state === 'refused' || state === 'given up' ? 'text-chestnut' : undefined}>
+          <Step
+            key={deliveryId}
+            name="Told"
+            tone={state === 'refused' || state === 'given up' ? 'text-chestnut' : undefined}
+          >
             {report}, edition {edition}: {STATES[state] ?? state}{' '}
             <Link className="link" to={`/outbox/${deliveryId}`}>
               {person}

@@ -42,10 +42,16 @@ async function proposals(watch: WatchNow): Promise<Map<string, Value>> {
   const text = bodyOf(latest.body);
   const body = { key: text.key, receivedAt: latest.takenAt };
   const known = await listKnown(pool, watch.id);
-  const done = await reading.run('mend', { body, definition: watch.definition, address: latest.address, shown: null, known }, [text]);
+  const done = await reading.run(
+    'mend',
+    { body, definition: watch.definition, address: latest.address, shown: null, known },
+    [text],
+  );
   const mending = done.ok ? done.value : null;
   if (mending === null || mending.definition === null) return new Map();
-  return new Map(mending.fields.flatMap(({ key, proposal }) => (proposal.ok ? [[key, proposal.value.value] as const] : [])));
+  return new Map(
+    mending.fields.flatMap(({ key, proposal }) => (proposal.ok ? [[key, proposal.value.value] as const] : [])),
+  );
 }
 
 const PASSED = 'This question was answered meanwhile, or has passed: look at what the watch says now.';
@@ -60,7 +66,11 @@ export interface Answer {
 }
 
 /** Yes, from here on: the watches are looked at again, and what is read is news. The error is a sentence. */
-export async function sayYes(watchId: WatchId, personId: PersonId, { question, elsewhere, always }: Answer): Promise<string | null> {
+export async function sayYes(
+  watchId: WatchId,
+  personId: PersonId,
+  { question, elsewhere, always }: Answer,
+): Promise<string | null> {
   const { pool, clock } = services();
   const open = await listToAnswer(pool, watchId, question, elsewhere);
   if (open.length === 0) return PASSED;
@@ -73,7 +83,11 @@ export async function sayYes(watchId: WatchId, personId: PersonId, { question, e
 }
 
 /** No: it stays set aside, and is not asked again while it stays so. */
-export async function sayNo(watchId: WatchId, personId: PersonId, { question, elsewhere }: Answer): Promise<string | null> {
+export async function sayNo(
+  watchId: WatchId,
+  personId: PersonId,
+  { question, elsewhere }: Answer,
+): Promise<string | null> {
   const { pool, clock } = services();
   const open = await listToAnswer(pool, watchId, question, elsewhere);
   let answered = 0;

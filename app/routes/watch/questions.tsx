@@ -14,7 +14,10 @@ import { Cutting } from './before-after';
 import type { QuestionShown } from './questions.server';
 import type { Frame, FrameChange } from '#core/read/frame/types';
 
-/** What is asked before anything is called news: what was found, how it stood before and how it stands now, and what it is. */
+/**
+ * What is asked before anything is called news: what was found, how it stood before and how it stands now, and what it
+ * is.
+ */
 export function Questions({ watch, questions, count }: { watch: WatchNow; questions: QuestionShown[]; count: number }) {
   if (questions.length === 0) return null;
   return (
@@ -23,7 +26,9 @@ export function Questions({ watch, questions, count }: { watch: WatchNow; questi
         <Asked key={question.id} watch={watch} question={question} />
       ))}
       {count > questions.length ? (
-        <p className="mb-4 text-glance text-third">{count - questions.length} more are asked when these are answered.</p>
+        <p className="mb-4 text-glance text-third">
+          {count - questions.length} more are asked when these are answered.
+        </p>
       ) : null}
     </div>
   );
@@ -38,7 +43,11 @@ function Asked({ watch, question }: { watch: WatchNow; question: QuestionShown }
   const around = from === 'rows' && 'around' in rows ? rows.around : undefined;
   const before = question.around ? around?.[0] : field?.frames?.[0];
   return (
-    <section className="mb-4 border-t-2 border-chestnut pt-3" aria-label={`Is ${value} still the ${label} you follow?`} data-question>
+    <section
+      className="mb-4 border-t-2 border-chestnut pt-3"
+      aria-label={`Is ${value} still the ${label} you follow?`}
+      data-question
+    >
       <div className="flex flex-wrap items-baseline justify-between gap-x-6 gap-y-1">
         <h2 className="font-serif text-lead font-medium">
           Is <strong className="font-semibold">{value}</strong> still the {label} you follow?{' '}
@@ -103,7 +112,9 @@ function Place({ watch, seen, name, frame, value, said, strong = false }: PlaceP
         )}
         <p className="my-1.5 flex flex-wrap items-baseline gap-x-2">
           {frame === null || frame.before === '' ? null : <span className={line}>{frame.before}</span>}
-          <span className={`border-2 px-1.5 text-headline font-semibold ${strong ? 'border-chestnut' : 'border-ink'}`}>{value ?? 'not read'}</span>
+          <span className={`border-2 px-1.5 text-headline font-semibold ${strong ? 'border-chestnut' : 'border-ink'}`}>
+            {value ?? 'not read'}
+          </span>
           {frame === null ? null : <span className={line}>{[frame.own, frame.after].filter(Boolean).join(' ')}</span>}
         </p>
         {frame?.under == null ? null : <p className={`truncate ${line}`}>{frame.under}</p>}
@@ -135,11 +146,19 @@ function Compared({ changes, before }: { changes: FrameChange[]; before: Frame |
       rows={rows}
       keyOf={({ name, was, is }) => `${name} ${was ?? ''} ${is ?? ''}`}
       columns={[
-        { head: 'What stands around it', className: 'w-48', cell: ({ name }) => <span className="text-glance text-third">{name}</span> },
-        { head: 'Before', cell: ({ was, changed }) => <span className={changed ? 'text-third' : ''}>{was ?? 'nothing'}</span> },
+        {
+          head: 'What stands around it',
+          className: 'w-48',
+          cell: ({ name }) => <span className="text-glance text-third">{name}</span>,
+        },
+        {
+          head: 'Before',
+          cell: ({ was, changed }) => <span className={changed ? 'text-third' : ''}>{was ?? 'nothing'}</span>,
+        },
         {
           head: 'Now',
-          cell: ({ is, changed }) => (changed ? <strong className="font-semibold text-chestnut">{is ?? 'nothing'}</strong> : 'the same'),
+          cell: ({ is, changed }) =>
+            changed ? <strong className="font-semibold text-chestnut">{is ?? 'nothing'}</strong> : 'the same',
         },
       ]}
     />
@@ -175,15 +194,16 @@ function Answers({ watch, question, label }: { watch: WatchNow; question: Questi
         ) : null}
         {others === 0 ? null : (
           <Tick checked={elsewhere} onChange={setElsewhere}>
-            the same for {others === 1 ? 'one other watch' : `${others} other watches`} at {watch.site} with this question
+            the same for {others === 1 ? 'one other watch' : `${others} other watches`} at {watch.site} with this
+            question
           </Tick>
         )}
         {always ? <input type="hidden" name="always" value="yes" /> : null}
         {elsewhere && others > 0 ? <input type="hidden" name="elsewhere" value="yes" /> : null}
       </div>
       <p className="mt-2 text-glance text-third">
-        Yes looks again at once, and what is read is compared with the last good value. No keeps that, and opens the page for you to point at the{' '}
-        {label}.
+        Yes looks again at once, and what is read is compared with the last good value. No keeps that, and opens the
+        page for you to point at the {label}.
         {others === 0 ? null : (
           <>
             {' '}

@@ -79,7 +79,13 @@ export function Records({ watch, records, chosen, words, page, items }: RecordsP
 function Count({ watch, asked, words }: { watch: WatchNow; asked: URLSearchParams; words: string }) {
   if (watch.allRecords === null) return words;
   return (
-    <Link className="link" to={`?${withRecord(asked, watch.allRecords)}`} preventScrollReset replace title="How many there were over time">
+    <Link
+      className="link"
+      to={`?${withRecord(asked, watch.allRecords)}`}
+      preventScrollReset
+      replace
+      title="How many there were over time"
+    >
       {words}
     </Link>
   );
@@ -139,7 +145,10 @@ function columnsOf(fields: Field[], asked: URLSearchParams, allStale: boolean, r
       side: 'right',
       wide: true,
       className: 'text-glance whitespace-nowrap text-third',
-      cell: (record) => (record.goneSince === null ? movedWords(record, now, place) : `gone since ${formatRecent(record.goneSince, now, place)}`),
+      cell: (record) =>
+        record.goneSince === null
+          ? movedWords(record, now, place)
+          : `gone since ${formatRecent(record.goneSince, now, place)}`,
     },
   ];
 }
@@ -186,7 +195,8 @@ function isInNames(field: Field, records: RecordNow[]): boolean {
   });
 }
 
-const seriesOf = (record: RecordNow, field: Field): Series | undefined => record.series.find((each) => each.field === field.key);
+const seriesOf = (record: RecordNow, field: Field): Series | undefined =>
+  record.series.find((each) => each.field === field.key);
 
 const isDim = (series: Series | undefined): boolean =>
   series === undefined || series.problem !== null || series.unheardSince !== null || series.value.kind === 'absent';
@@ -194,7 +204,9 @@ const isDim = (series: Series | undefined): boolean =>
 function valueWords(series: Series | undefined, allStale: boolean, { locale, place, now }: Reader): string {
   if (series === undefined) return '–';
   const unheard =
-    series.unheardSince === null ? '' : `${series.quality === 'bad' ? 'bad' : 'silent'} since ${formatRecent(series.unheardSince, now, place)}`;
+    series.unheardSince === null
+      ? ''
+      : `${series.quality === 'bad' ? 'bad' : 'silent'} since ${formatRecent(series.unheardSince, now, place)}`;
   const stale = series.problem !== null && !allStale ? 'stale' : '';
   return [formatValue(series.value, locale), stale, unheard].filter(Boolean).join(', ');
 }
@@ -212,13 +224,24 @@ function Search({ words }: { words: string }) {
         void submit(next, { preventScrollReset: true, replace: true });
       }}
     >
-      <TextField label="Find among them" className="flex items-baseline gap-3 [&>label]:whitespace-nowrap" name="among" defaultValue={words} />
+      <TextField
+        label="Find among them"
+        className="flex items-baseline gap-3 [&>label]:whitespace-nowrap"
+        name="among"
+        defaultValue={words}
+      />
     </Form>
   );
 }
 
 /** Records that turned up, to be taken or left out. */
-export function Offered({ offered, count }: { offered: { identity: string; name: string; firstSeen: Instant }[]; count: number }) {
+export function Offered({
+  offered,
+  count,
+}: {
+  offered: { identity: string; name: string; firstSeen: Instant }[];
+  count: number;
+}) {
   const { place, now } = useReader();
   if (count === 0) return null;
   return (

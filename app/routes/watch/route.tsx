@@ -52,7 +52,9 @@ import { Offered, Records } from './records';
 import { SeriesPart } from './series';
 import { TrailOf } from './trail';
 
-export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.watch.definition.subject ?? 'Watch'} · Shrike` }];
+export const meta: Route.MetaFunction = ({ loaderData }) => [
+  { title: `${loaderData?.watch.definition.subject ?? 'Watch'} · Shrike` },
+];
 
 const RANGES = { day: DAY, week: 7 * DAY, weeks: 28 * DAY, quarter: 91 * DAY } as const;
 const MOST_CHANGES = 50;
@@ -78,11 +80,20 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const words = soundText(asked.get('among') ?? '').slice(0, MOST_WORDS);
   const recordAsked = readLongId<RecordId>(asked.get('record'));
   const after = afterIn(asked);
-  const found = await listRecords(pool, watch.id, { words, chosen: recordAsked || null, most: MOST_RECORDS + 1, after });
+  const found = await listRecords(pool, watch.id, {
+    words,
+    chosen: recordAsked || null,
+    most: MOST_RECORDS + 1,
+    after,
+  });
   const record = found.find((each) => each.id === recordAsked) ?? found[0] ?? null;
   const records = found.filter((each) => !isAllRecords(each)).slice(0, MOST_RECORDS);
   const [readings, changes, changeCount, runs, episodes, audiences, offered, punctuality] = await Promise.all([
-    listReadings(pool, (record?.series ?? watch.series).map((series) => series.id), from),
+    listReadings(
+      pool,
+      (record?.series ?? watch.series).map((series) => series.id),
+      from,
+    ),
     listChanges(pool, watch.id, MOST_CHANGES),
     countChanges(pool, watch.id),
     listRuns(pool, watch.id, from),
@@ -90,30 +101,58 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     listAudiences(pool),
     watch.offeredCount === 0 ? [] : listOffered(pool, watch.id, MOST_OFFERED),
     findPunctuality(pool, watch.id, from),
-  ]); // prettier-ignore
+  ]);
   const questions = await questionsShown(watch);
   const moment = record === null ? null : await momentAsked(watch, record, asked);
   return {
-    watch, facts: await factsOf(watch, person), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, ...(await trailsAsked(watch.id, asked, changes[0]?.id)),
-    records, record, words, page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS }, offered, punctuality, questions, moment,
+    watch,
+    facts: await factsOf(watch, person),
+    range,
+    from,
+    to: now,
+    readings,
+    changes,
+    changeCount,
+    runs,
+    episodes,
+    audiences,
+    ...(await trailsAsked(watch.id, asked, changes[0]?.id)),
+    records,
+    record,
+    words,
+    page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS },
+    offered,
+    punctuality,
+    questions,
+    moment,
     items: await itemsSeen(watch, records),
-  }; // prettier-ignore
+  };
 }
 
-/** What else there is to tell than changes, and the trail of what is asked for: else of the latest change, or of the latest of the rest. */
+/**
+ * What else there is to tell than changes, and the trail of what is asked for: else of the latest change, or of the
+ * latest of the rest.
+ */
 async function trailsAsked(watch: WatchId, asked: URLSearchParams, latest: ChangeId | undefined) {
   const { pool } = services();
   const chosen = readLongId<ChangeId>(asked.get('change')) || latest;
   const trail = chosen === undefined ? null : await findTrail(pool, watch, chosen);
   const others = await listOtherNews(pool, watch, MOST_OTHERS);
   const other = await otherAsked(watch, asked.get('news'), trail === null ? others[0] : undefined);
-  const passages = await passagesOf(pool, other?.news ?? (trail === null ? null : { of: 'change', id: trail.change.id }));
+  const passages = await passagesOf(
+    pool,
+    other?.news ?? (trail === null ? null : { of: 'change', id: trail.change.id }),
+  );
   const pictures = trail === null || other !== null ? null : await beforeAfter(watch, trail.change.id);
   return { trail, others, other, passages, pictures };
 }
 
 /** The trail of other news than a change: of what is asked for as `alert-12`, else of what is said. */
-async function otherAsked(watch: WatchId, word: string | null, otherwise: OtherNews | undefined): Promise<OtherTrail | null> {
+async function otherAsked(
+  watch: WatchId,
+  word: string | null,
+  otherwise: OtherNews | undefined,
+): Promise<OtherTrail | null> {
   const [of = '', id = ''] = word?.split('-') ?? [otherwise?.of, String(otherwise?.id)];
   return isOther(of) ? findOtherTrail(services().pool, watch, of, readLongId<AlertId>(id)) : null;
 }
@@ -129,7 +168,10 @@ async function factsOf(watch: WatchNow, place: Place) {
   const facts = chainFactsOf(watch, place.locale);
   const asked = watch.rules.map(({ definition }) => ({ watchId: watch.id, definition }));
   const never = await neverSaid(asked, () => (key) => labelOf(watch.definition.fields, key), place);
-  return { ...facts, rules: facts.rules.map((rule, at) => ({ ...rule, never: never.get(asked[at] as (typeof asked)[number]) ?? null })) };
+  return {
+    ...facts,
+    rules: facts.rules.map((rule, at) => ({ ...rule, never: never.get(asked[at] as (typeof asked)[number]) ?? null })),
+  };
 }
 
 const MOST_RECORDS = 200;
@@ -149,11 +191,20 @@ export async function action({ request, params, context }: Route.ActionArgs) {
   const form = await readForm(request);
   switch (form.get('intent')) {
     case 'look':
-      return answer(await inTransaction(pool, (db) => askForLook(db, id, clock())), 'This watch does not run, so there is nothing to look at.');
+      return answer(
+        await inTransaction(pool, (db) => askForLook(db, id, clock())),
+        'This watch does not run, so there is nothing to look at.',
+      );
     case 'pause':
-      return answer(await inTransaction(pool, (db) => setWatchState(db, id, 'paused', clock(), { person: person.id })), 'This watch is gone.');
+      return answer(
+        await inTransaction(pool, (db) => setWatchState(db, id, 'paused', clock(), { person: person.id })),
+        'This watch is gone.',
+      );
     case 'start':
-      return answer(await inTransaction(pool, (db) => setWatchState(db, id, 'running', clock(), { person: person.id })), 'This watch is gone.');
+      return answer(
+        await inTransaction(pool, (db) => setWatchState(db, id, 'running', clock(), { person: person.id })),
+        'This watch is gone.',
+      );
     case 'open': {
       const opened = await openOnPage(id, person.id);
       return typeof opened === 'string' ? { problem: opened, savedVersion: null } : opened;
@@ -171,7 +222,10 @@ export async function action({ request, params, context }: Route.ActionArgs) {
       return { problem: await confirmWays(id, person.id), savedVersion: null };
     case 'take':
     case 'leave':
-      return { problem: await decideOffered(id, person.id, form.get('intent') === 'take', identitiesIn(form)), savedVersion: null };
+      return {
+        problem: await decideOffered(id, person.id, form.get('intent') === 'take', identitiesIn(form)),
+        savedVersion: null,
+      };
     case 'delete':
       asks(context, 'end', { kind: 'watch' });
       await inTransaction(pool, (db) => setWatchState(db, id, 'deleted', clock(), { person: person.id }));
@@ -214,7 +268,8 @@ async function save(id: WatchId, person: { id: PersonId; locale: string; zone: s
     problem:
       edited.error === 'gone'
         ? 'This watch is gone.'
-        : 'Somebody changed this watch meanwhile. Load the page again to see how; your edits are still here until you do.',
+        : 'Somebody changed this watch meanwhile. Load the page again to see how; your edits are still here until ' +
+          'you do.',
     savedVersion: null,
   };
 }
@@ -256,14 +311,25 @@ function WatchPage(loaded: Loaded) {
         />
       </div>
       {unsaved || saving.data?.problem ? (
-        <saving.Form method="post" className="mb-4 flex flex-wrap items-center gap-3 border-y border-ink py-2" data-unsaved>
+        <saving.Form
+          method="post"
+          className="mb-4 flex flex-wrap items-center gap-3 border-y border-ink py-2"
+          data-unsaved
+        >
           <input type="hidden" name="plan" value={JSON.stringify(draft)} />
           <input type="hidden" name="version" value={watch.version} />
           <p role="status" className="grow font-medium">
-            {saving.data?.problem ?? (complete.ok ? 'Edited, not saved yet. Saving looks at once.' : Object.values(complete.error).join(' '))}
+            {saving.data?.problem ??
+              (complete.ok ? 'Edited, not saved yet. Saving looks at once.' : Object.values(complete.error).join(' '))}
           </p>
           <Button onClick={() => setDraft(draftOf(watch))}>Discard</Button>
-          <Button type="submit" name="intent" value="save" weight="strong" disabled={!complete.ok || saving.state !== 'idle'}>
+          <Button
+            type="submit"
+            name="intent"
+            value="save"
+            weight="strong"
+            disabled={!complete.ok || saving.state !== 'idle'}
+          >
             Save as version {watch.version + 1}
           </Button>
         </saving.Form>
@@ -286,7 +352,14 @@ function WatchPage(loaded: Loaded) {
       {watch.definition.records.from === 'page' ? (
         <OfferOfItem record={loaded.record} items={loaded.items} />
       ) : (
-        <Records watch={watch} records={loaded.records} chosen={loaded.record} words={loaded.words} page={loaded.page} items={loaded.items} />
+        <Records
+          watch={watch}
+          records={loaded.records}
+          chosen={loaded.record}
+          words={loaded.words}
+          page={loaded.page}
+          items={loaded.items}
+        />
       )}
       <div className="mt-4 grid gap-x-9 gap-y-8 border-t border-rule pt-3 lg:grid-cols-[minmax(0,1.45fr)_minmax(0,1fr)]">
         <div className="flex min-w-0 flex-col gap-8">
@@ -297,7 +370,12 @@ function WatchPage(loaded: Loaded) {
           <OtherTrailOf trail={loaded.other} passages={loaded.passages} watch={watch} />
         ) : loaded.trail === null ? null : (
           <div>
-            <TrailOf trail={loaded.trail} passages={loaded.passages} watch={watch.id} labelOf={(key) => labelOf(watch.definition.fields, key)} />
+            <TrailOf
+              trail={loaded.trail}
+              passages={loaded.passages}
+              watch={watch.id}
+              labelOf={(key) => labelOf(watch.definition.fields, key)}
+            />
             {loaded.pictures === null ? null : <BeforeAfter watchId={watch.id} {...loaded.pictures} />}
           </div>
         )}
@@ -330,10 +408,13 @@ function WatchHead({ watch }: { watch: WatchNow }) {
   const submit = useSubmit();
   const looking = watch.askedAt !== null && watch.state === 'running';
   // A mail that goes out in good time moves nothing of the watch.
-  const mailed = watch.rules.some(({ lastDelivery }) => lastDelivery?.state === 'queued' || lastDelivery?.state === 'sending');
+  const mailed = watch.rules.some(
+    ({ lastDelivery }) => lastDelivery?.state === 'queued' || lastDelivery?.state === 'sending',
+  );
   useLive([`watch:${watch.id}`, `source:${watch.sourceId}`, ...(mailed ? (['outbox'] as const) : [])], EVERY_MS);
   const copying = useFetcher<BulkAnswer>();
-  const copy = () => void copying.submit({ intent: 'do', do: 'copy', watch: String(watch.id) }, { method: 'post', action: '/together' });
+  const copy = () =>
+    void copying.submit({ intent: 'do', do: 'copy', watch: String(watch.id) }, { method: 'post', action: '/together' });
   const act = (intent: string) => void acting.submit({ intent }, { method: 'post' });
   return (
     <PageHead
@@ -341,7 +422,10 @@ function WatchHead({ watch }: { watch: WatchNow }) {
         <>
           <span role="status">
             {copying.data?.said == null ? null : (
-              <Link className="link text-glance" to={`/watches?${new URLSearchParams({ q: copyName(watch.definition.subject) }).toString()}`}>
+              <Link
+                className="link text-glance"
+                to={`/watches?${new URLSearchParams({ q: copyName(watch.definition.subject) }).toString()}`}
+              >
                 Its copy rests until it is started
               </Link>
             )}
@@ -352,11 +436,16 @@ function WatchHead({ watch }: { watch: WatchNow }) {
           <Button onClick={() => act('look')} disabled={watch.state !== 'running' || looking}>
             {looking ? 'Looking …' : 'Look now'}
           </Button>
-          <Button onClick={() => act(watch.state === 'running' ? 'pause' : 'start')}>{watch.state === 'running' ? 'Pause' : 'Start'}</Button>
+          <Button onClick={() => act(watch.state === 'running' ? 'pause' : 'start')}>
+            {watch.state === 'running' ? 'Pause' : 'Start'}
+          </Button>
           <Menu
             label="More"
             items={[
-              { label: 'Change what is read, on the page', onSelect: () => void submit({ intent: 'open' }, { method: 'post' }) },
+              {
+                label: 'Change what is read, on the page',
+                onSelect: () => void submit({ intent: 'open' }, { method: 'post' }),
+              },
               { label: 'Copy it with its rules', onSelect: copy },
               { label: 'Delete this watch', onSelect: () => setDeleting(true) },
             ]}
@@ -391,7 +480,10 @@ function WatchHead({ watch }: { watch: WatchNow }) {
   );
 }
 
-/** What mends a value that is not read, or that was found another way; a sensor that is silent or bad is mended elsewhere. */
+/**
+ * What mends a value that is not read, or that was found another way; a sensor that is silent or bad is mended
+ * elsewhere.
+ */
 function ValueRemedy({ watch }: { watch: WatchNow }) {
   const confirming = watch.problem === null && watch.lost !== null;
   const away = watch.problem === null ? 'See what is read' : 'Mend it';

@@ -17,7 +17,13 @@ import { useReader } from '../shell/reader';
 import { MomentOf } from './moment';
 import type { Moment } from './moment.server';
 
-const RANGE_NAMES = [['day', 'Day'], ['week', 'Week'], ['weeks', '4 weeks'], ['quarter', 'Quarter'], ['all', 'All']] as const; // prettier-ignore
+const RANGE_NAMES = [
+  ['day', 'Day'],
+  ['week', 'Week'],
+  ['weeks', '4 weeks'],
+  ['quarter', 'Quarter'],
+  ['all', 'All'],
+] as const;
 
 interface SeriesProps {
   watch: WatchNow;
@@ -44,9 +50,13 @@ function chartable(watch: WatchNow, record: RecordNow | null, readings: ReadingR
   const all = record?.series ?? watch.series;
   return watch.definition.fields.flatMap((field) => {
     const series = all.find((each) => each.field === field.key);
-    if (series === undefined || NOT_DRAWN.includes(field.type.kind) || watch.definition.identity.includes(field.key)) return [];
+    if (series === undefined || NOT_DRAWN.includes(field.type.kind) || watch.definition.identity.includes(field.key))
+      return [];
     // What is absent now, like the price of what is sold out, was a number before.
-    const like = [series.value, ...readings.filter((each) => each.seriesId === series.id).map(({ value }) => value)].find(isMeasure) ?? null;
+    const like =
+      [series.value, ...readings.filter((each) => each.seriesId === series.id).map(({ value }) => value)].find(
+        isMeasure,
+      ) ?? null;
     return [{ field, series, like }];
   });
 }
@@ -119,8 +129,12 @@ function Title({ watch, record, charted }: SeriesProps & { charted: Charted | un
   return (
     <h2 className="font-serif text-head font-medium">
       <span className="inline-block first-letter:uppercase">{charted?.field.label ?? 'Runs'}</span>
-      {watch.recordCount > 1 && record !== null && charted !== undefined ? <span className="font-normal"> of {record.name}</span> : null}
-      {charted?.like == null ? null : <span className="ml-1.5 font-sans text-glance font-normal text-third">{formatUnit(charted.like, locale)}</span>}
+      {watch.recordCount > 1 && record !== null && charted !== undefined ? (
+        <span className="font-normal"> of {record.name}</span>
+      ) : null}
+      {charted?.like == null ? null : (
+        <span className="ml-1.5 font-sans text-glance font-normal text-third">{formatUnit(charted.like, locale)}</span>
+      )}
     </h2>
   );
 }
@@ -133,7 +147,12 @@ function From({ watch, record, to, charted }: SeriesProps & { charted: Charted }
       <Link className="link" to={ruleFrom(watch, charted, record)}>
         a rule from here
       </Link>
-      <Link className="link" preventScrollReset to={`?${momentAsked(asked, charted, to).toString()}`} title="Or press on the chart">
+      <Link
+        className="link"
+        preventScrollReset
+        to={`?${momentAsked(asked, charted, to).toString()}`}
+        title="Or press on the chart"
+      >
         why at a reading
       </Link>
     </span>
@@ -154,7 +173,10 @@ function momentAsked(asked: URLSearchParams, { field }: Charted, at: Instant): U
 
 /** Where a rule on what is drawn opens, filled in. */
 function ruleFrom(watch: WatchNow, { field }: Charted, record: RecordNow | null): string {
-  const asked = new URLSearchParams({ field: field.key, ...(record === null || watch.recordCount < 2 ? {} : { record: String(record.id) }) });
+  const asked = new URLSearchParams({
+    field: field.key,
+    ...(record === null || watch.recordCount < 2 ? {} : { record: String(record.id) }),
+  });
   return `/watches/${watch.id}/rules/new?${asked.toString()}`;
 }
 
@@ -200,13 +222,25 @@ function Choices({
   );
 }
 
-function Chart({ watch, readings, from, to, episodes, moment, charted: { field, series }, like }: SeriesProps & { charted: Charted; like: Measure }) {
+function Chart({
+  watch,
+  readings,
+  from,
+  to,
+  episodes,
+  moment,
+  charted: { field, series },
+  like,
+}: SeriesProps & { charted: Charted; like: Measure }) {
   const { place, locale } = useReader();
-  const limits = watch.rules.flatMap(({ definition }) => limitsOn(definition, field.key)).filter((limit) => alike(limit, like));
+  const limits = watch.rules
+    .flatMap(({ definition }) => limitsOn(definition, field.key))
+    .filter((limit) => alike(limit, like));
   const own = readings.filter((reading) => reading.seriesId === series.id);
   const [asked] = useSearchParams();
   const go = useNavigate();
-  const ask = (at: Instant) => void go(`?${momentAsked(asked, { field, series, like }, at).toString()}`, { preventScrollReset: true });
+  const ask = (at: Instant) =>
+    void go(`?${momentAsked(asked, { field, series, like }, at).toString()}`, { preventScrollReset: true });
   return (
     <>
       <SeriesChart
@@ -228,7 +262,8 @@ function Chart({ watch, readings, from, to, episodes, moment, charted: { field, 
       />
       {!own.some((reading) => reading.thinned) ? null : (
         <p className="pt-1 text-glance text-third" style={{ paddingLeft: CHART_LEFT }} data-thinned>
-          There are too many readings to draw each: the least and the most of every {formatDuration(stretchOf(own))} stand for the rest.
+          There are too many readings to draw each: the least and the most of every {formatDuration(stretchOf(own))}{' '}
+          stand for the rest.
         </p>
       )}
     </>
@@ -240,7 +275,10 @@ function staleSince(watch: WatchNow, series: WatchNow['series'][number]): Instan
   return series.problem !== null || watch.problem !== null ? series.lastGoodAt : series.unheardSince;
 }
 
-/** Where the last readings are thinned, the one that stands now: it need be neither the least nor the most of its stretch. */
+/**
+ * Where the last readings are thinned, the one that stands now: it need be neither the least nor the most of its
+ * stretch.
+ */
 function lastOf(readings: ReadingRow[], { value, lastGoodAt }: WatchNow['series'][number]) {
   const last = readings.at(-1);
   return last?.thinned === true ? [{ value, firstSeen: last.lastSeen, lastSeen: lastGoodAt }] : [];
@@ -279,10 +317,15 @@ const ON_TIME_MS = 250;
 /** How punctual it really was, and not only how often it was asked for. */
 function latenessWords(punctuality: Punctuality | null, { skipped, way }: WatchNow): string {
   if (punctuality === null || way === 'posted') return '';
-  const most = punctuality.mostMs - punctuality.usualMs < 1000 ? '' : `, ${formatDuration(punctuality.mostMs)} late at most`;
+  const most =
+    punctuality.mostMs - punctuality.usualMs < 1000 ? '' : `, ${formatDuration(punctuality.mostMs)} late at most`;
   const missed =
-    skipped === 0 ? '' : `; ${skipped.toLocaleString('en-GB')} ${skipped === 1 ? 'look' : 'looks'} skipped while the one before was on its way`;
-  const usual = punctuality.usualMs < ON_TIME_MS ? 'on time' : `${formatDuration(punctuality.usualMs)} after they were due`;
+    skipped === 0
+      ? ''
+      : `; ${skipped.toLocaleString('en-GB')} ${skipped === 1 ? 'look' : 'looks'} skipped while the one before was ` +
+        'on its way';
+  const usual =
+    punctuality.usualMs < ON_TIME_MS ? 'on time' : `${formatDuration(punctuality.usualMs)} after they were due`;
   return `Looks began ${usual} as a rule${most}${missed}.`;
 }
 

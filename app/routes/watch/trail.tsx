@@ -50,7 +50,8 @@ export function TrailOf({
       ) : null}
       <ol className="mt-1" data-trail>
         <Step name="Seen">
-          {formatInstant(change.seenAt, 'exact', place)}; the last good look before was {formatDuration(change.seenAt - change.lookedBefore)} earlier
+          {formatInstant(change.seenAt, 'exact', place)}; the last good look before was{' '}
+          {formatDuration(change.seenAt - change.lookedBefore)} earlier
         </Step>
         <Step name="Read">
           {labelOf(change.field)}, under version {trail.watchVersion} of the watch
@@ -117,13 +118,24 @@ function ClauseWhys({ verdict, labelOf }: { verdict: Trail['verdicts'][number]; 
 
 /** Where long texts can be read whole, since here only what differs of them is shown. */
 function WholeTexts({ change, watch }: { change: Trail['change']; watch: WatchId }) {
-  const sides = [['before', change.from], ['after', change.to]] as const; // prettier-ignore
-  const long = sides.flatMap(([side, value]) => (value.kind === 'text' && value.whole !== undefined ? [{ side, whole: value.whole }] : []));
+  const sides = [
+    ['before', change.from],
+    ['after', change.to],
+  ] as const;
+  const long = sides.flatMap(([side, value]) =>
+    value.kind === 'text' && value.whole !== undefined ? [{ side, whole: value.whole }] : [],
+  );
   if (long.length === 0) return null;
   return (
     <p className="mt-2 flex gap-4 text-glance text-third" data-whole>
       {long.map(({ side, whole }) => (
-        <a key={side} className="link" href={`/watches/${watch}/changes/${change.id}/${side}`} target="_blank" rel="noreferrer">
+        <a
+          key={side}
+          className="link"
+          href={`/watches/${watch}/changes/${change.id}/${side}`}
+          target="_blank"
+          rel="noreferrer"
+        >
           Whole text {side}, {whole.toLocaleString('en')} characters
         </a>
       ))}
@@ -167,7 +179,8 @@ export function TellingStep({ telling }: { telling: Telling }) {
   if (telling.decision === 'kept back') {
     return (
       <Step name={name} tone="text-chestnut">
-        Kept back for {telling.person}: {telling.reason === null ? 'she cannot be reached' : describeReasonOf(telling.reason)}
+        Kept back for {telling.person}:{' '}
+        {telling.reason === null ? 'she cannot be reached' : describeReasonOf(telling.reason)}
       </Step>
     );
   }
@@ -189,7 +202,8 @@ const MOST_LEFT_OUT = 3;
 
 /** What reports that go by an order made of it: those that took it first. */
 export function Passages({ passages }: { passages: readonly Passage[] }) {
-  const steps = (these: readonly Passage[]) => these.map((passage) => <PassageStep key={passage.report.id} passage={passage} />);
+  const steps = (these: readonly Passage[]) =>
+    these.map((passage) => <PassageStep key={passage.report.id} passage={passage} />);
   const leftOut = passages.filter(({ came }) => came.to === 'left out');
   const taken = passages.filter(({ came }) => came.to !== 'left out');
   return (

@@ -10,5 +10,13 @@ export function readAsked(asked: URLSearchParams) {
   const filter = FILTERS.find((each) => each === asked.get('show')) ?? 'all';
   const order = ORDERS.find((each) => each === asked.get('sort')) ?? 'name';
   // A pasted address may end in a slash, or not.
-  return { query, filter, order, site, owner, tag, list: { filter, words: query.replace(/(?<=.)\/$/, ''), site, owner, tag } };
+  return {
+    query,
+    filter,
+    order,
+    site,
+    owner,
+    tag,
+    list: { filter, words: query.replace(/(?<=.)\/$/, ''), site, owner, tag },
+  };
 }

@@ -42,7 +42,8 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   const by = group ?? order;
   const after = by === 'name' ? afterIn(asked) : null;
   const page = by === 'name' ? 0 : Math.min(MOST_PAGES, readNumber(asked.get('page')));
-  const found = by === 'name' ? await listPage(list, after, PAGE) : await orderedPage({ ...list, order: by }, page, PAGE);
+  const found =
+    by === 'name' ? await listPage(list, after, PAGE) : await orderedPage({ ...list, order: by }, page, PAGE);
   const [sparks, counts, names, audiences] = [
     await sparksOf(found.watches, now),
     await tallyNow(),
@@ -51,17 +52,32 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   ];
   const never = neverOf(found.watches, place);
   return {
-    rows: found.watches.map((each) => ({ ...rowOf(each, sparks, never, now, place), group: group === null ? null : groupOf(each, group) })),
-    counts, names, audiences, asked: { q: query, show: filter, sort: order, group: group ?? '', site, owner, tag },
-    begun: after !== null || page > 0, next: nextOf(found, page),
-  }; // prettier-ignore
+    rows: found.watches.map((each) => ({
+      ...rowOf(each, sparks, never, now, place),
+      group: group === null ? null : groupOf(each, group),
+    })),
+    counts,
+    names,
+    audiences,
+    asked: { q: query, show: filter, sort: order, group: group ?? '', site, owner, tag },
+    begun: after !== null || page > 0,
+    next: nextOf(found, page),
+  };
 }
 
 /** Of each rule of some watches why it could not have been met so far, as far as that is known by now. */
 function neverOf(watches: WatchNow[], place: Place): NeverOf {
-  const asked = new Map(watches.map((watch) => [watch.id, watch.rules.map(({ definition }) => ({ watchId: watch.id, definition }))]));
+  const asked = new Map(
+    watches.map((watch) => [watch.id, watch.rules.map(({ definition }) => ({ watchId: watch.id, definition }))]),
+  );
   const fields = new Map(watches.map((watch) => [watch.id, watch.definition.fields]));
-  const never = neverKnown([...asked.values()].flat(), ({ watchId }) => (key) => labelOf(fields.get(watchId) ?? [], key), place); // prettier-ignore
+  const never = neverKnown(
+    [...asked.values()].flat(),
+    ({ watchId }) =>
+      (key) =>
+        labelOf(fields.get(watchId) ?? [], key),
+    place,
+  );
   return ({ id }, at) => {
     const rule = asked.get(id)?.[at];
     return rule === undefined ? null : (never.get(rule) ?? null);
@@ -162,7 +178,10 @@ export default function Watches({ loaderData }: Route.ComponentProps) {
 
 /** A report of those that are chosen, or of a tag or a site that the list is held to. */
 function ReportOn({ asked: { tag, site }, ids }: { asked: { tag: string; site: string }; ids: number[] }) {
-  const held = [['tag', tag], ['site', site]].filter(([, value]) => value !== ''); // prettier-ignore
+  const held = [
+    ['tag', tag],
+    ['site', site],
+  ].filter(([, value]) => value !== '');
   const of = ids.length > 0 ? ids.map((id) => ['watch', String(id)]) : held;
   if (of.length === 0) return null;
   return (
@@ -174,7 +193,8 @@ function ReportOn({ asked: { tag, site }, ids }: { asked: { tag: string; site: s
 
 /** Those that are chosen, or all, as a file. */
 function Exports({ ids }: { ids: number[] }) {
-  const to = (as: string) => `/watches/export?${new URLSearchParams([['as', as], ...ids.map((id) => ['watch', String(id)])]).toString()}`;
+  const to = (as: string) =>
+    `/watches/export?${new URLSearchParams([['as', as], ...ids.map((id) => ['watch', String(id)])]).toString()}`;
   return (
     <span className="text-third">
       {ids.length === 0 ? 'Export all as' : `Export ${ids.length} as`}{' '}
@@ -218,11 +238,17 @@ const COLUMNS: Column<Row>[] = [
     ),
   },
   { head: 'Where', wide: true, cell: ({ site }) => site },
-  { head: 'Now', side: 'right', className: ({ stale }) => (stale ? 'truncate text-third' : 'truncate'), cell: ({ present }) => present },
+  {
+    head: 'Now',
+    side: 'right',
+    className: ({ stale }) => (stale ? 'truncate text-third' : 'truncate'),
+    cell: ({ present }) => present,
+  },
   {
     head: 'Four weeks',
     wide: true,
-    cell: ({ spark, subject }) => (spark === null ? null : <SparkLine shape={spark} {...ROW_SPARK} label={`${subject} over four weeks`} />),
+    cell: ({ spark, subject }) =>
+      spark === null ? null : <SparkLine shape={spark} {...ROW_SPARK} label={`${subject} over four weeks`} />,
   },
   { head: 'Chain', wide: true, cell: ({ beads, chain }) => <ChainBeads states={beads} words={chain} /> },
   {
@@ -241,4 +267,8 @@ function NextLook({ at }: { at: Instant | null }) {
   return at <= now ? 'now' : `in ${formatDuration(at - now)}`;
 }
 
-const STANDINGS: Record<Row['tone'], string> = { usual: 'text-second', raised: 'font-semibold text-ink', broken: 'text-chestnut' };
+const STANDINGS: Record<Row['tone'], string> = {
+  usual: 'text-second',
+  raised: 'font-semibold text-ink',
+  broken: 'text-chestnut',
+};

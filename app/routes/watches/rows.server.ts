@@ -27,11 +27,20 @@ export interface Row {
   group: string | null;
 }
 
-/** Why a rule of a watch, by its place among them, could not have been met so far; null where it could, or it is not known. */
+/**
+ * Why a rule of a watch, by its place among them, could not have been met so far; null where it could, or it is not
+ * known.
+ */
 export type NeverOf = (watch: WatchNow, rule: number) => string | null;
 
 /** The row of a watch. */
-export function rowOf(watch: WatchNow, sparks: Map<number, Spark>, never: NeverOf, now: Instant, place: Place): Omit<Row, 'group'> {
+export function rowOf(
+  watch: WatchNow,
+  sparks: Map<number, Spark>,
+  never: NeverOf,
+  now: Instant,
+  place: Place,
+): Omit<Row, 'group'> {
   const facts = chainFactsOf(watch, place.locale);
   const rules = facts.rules.map((rule, at) => ({ ...rule, never: never(watch, at) }));
   const chain = chainOf({ ...facts, rules }, now, place);
@@ -57,13 +66,21 @@ function presentWords(watch: WatchNow, locale: string): string {
   const shown = watch.series.filter((series) => watch.definition.fields.some((field) => field.key === series.field));
   const [first] = shown;
   if (watch.recordCount > 1) return `${watch.recordCount} records${watch.problem === null ? '' : ', stale'}`;
-  return first === undefined ? '–' : `${cutWords(formatValue(first.value, locale))}${watch.problem === null ? '' : ', stale'}`;
+  return first === undefined
+    ? '–'
+    : `${cutWords(formatValue(first.value, locale))}${watch.problem === null ? '' : ', stale'}`;
 }
 
 const MOST_WORDS = 80;
 const cutWords = (text: string) => (text.length > MOST_WORDS ? `${text.slice(0, MOST_WORDS)}…` : text);
 
-function standing(watch: WatchNow, chain: ChainLink[], cannotFire: boolean, now: Instant, place: Place): Pick<Row, 'standing' | 'tone'> {
+function standing(
+  watch: WatchNow,
+  chain: ChainLink[],
+  cannotFire: boolean,
+  now: Instant,
+  place: Place,
+): Pick<Row, 'standing' | 'tone'> {
   const broken = firstBroken(chain);
   if (watch.state === 'paused') return { standing: 'paused', tone: 'usual' };
   if (broken !== null) return { standing: broken.said, tone: 'broken' };
@@ -72,7 +89,11 @@ function standing(watch: WatchNow, chain: ChainLink[], cannotFire: boolean, now:
   const raised = rules.filter(({ state }) => state === 'raised');
   if (raised.length > 0) {
     const since = formatRecent(Math.max(...raised.map((rule) => rule.since ?? now)), now, place);
-    return { standing: rules.length === 1 ? `raised since ${since}` : `${raised.length} of ${rules.length} raised since ${since}`, tone: 'raised' };
+    return {
+      standing:
+        rules.length === 1 ? `raised since ${since}` : `${raised.length} of ${rules.length} raised since ${since}`,
+      tone: 'raised',
+    };
   }
   return { standing: cannotFire ? 'not met by anything so far' : calmWords(rules), tone: 'usual' };
 }

@@ -1,7 +1,18 @@
 import { add, compareDecimals, subtract } from '../../value/decimal';
 import { alike, isMeasure, type Measure, type Value } from '../../value/value';
 import { keyOf, type Clause } from '../clause';
-import { isTooOld, undecided, unlikeTo, verdictOf, type Facts, type Finding, type Latest, type Run, type Turn, type Works } from '../heard';
+import {
+  isTooOld,
+  undecided,
+  unlikeTo,
+  verdictOf,
+  type Facts,
+  type Finding,
+  type Latest,
+  type Run,
+  type Turn,
+  type Works,
+} from '../heard';
 import { hasMoved, lastOf } from '../pressed';
 import { amountOf, fits } from './limits';
 
@@ -44,13 +55,18 @@ function judge(clause: AgainstClause, memory: AgainstMemory, heard: Run, facts: 
     finding: found,
   });
   if (own === null || !isMeasure(own)) return finding(undecided({ code: own === null ? 'not read yet' : 'absent' }));
-  if (other !== null && isTooOld(clause.other, other, heard.at, facts)) return finding(undecided({ code: 'too old', at: other.at }));
+  if (other !== null && isTooOld(clause.other, other, heard.at, facts))
+    return finding(undecided({ code: 'too old', at: other.at }));
   if (other === null || !isMeasure(other.value)) return finding(undecided({ code: 'nothing to hold it against' }));
   if (!alike(own, other.value) || !fits(clause.by, own)) return finding(unlikeTo(own, other.value));
   const why = { code: 'moved', from: other.value, to: own } as const;
   if (isBeyond(clause, own, other.value)) return finding({ is: 'met', why });
   const byMargin = memory.met && facts.raised && clause.margin !== undefined && !isBack(clause, own, other.value);
-  return finding(byMargin ? { is: 'met', byMargin: true, why: { code: 'within the margin', value: own } } : { is: verdictOf(false), why });
+  return finding(
+    byMargin
+      ? { is: 'met', byMargin: true, why: { code: 'within the margin', value: own } }
+      : { is: verdictOf(false), why },
+  );
 }
 
 /** The limit that another value sets: so much below or above it. */
@@ -68,5 +84,7 @@ function isBeyond(clause: AgainstClause, own: Measure, other: Measure): boolean 
 function isBack(clause: AgainstClause, own: Measure, other: Measure): boolean {
   const limit = limitBy(clause, other);
   const far = clause.margin === undefined ? limit : amountOf(clause.margin, limit);
-  return clause.is === 'below' ? compareDecimals(own.amount, add(limit, far)) >= 0 : compareDecimals(own.amount, subtract(limit, far)) <= 0;
+  return clause.is === 'below'
+    ? compareDecimals(own.amount, add(limit, far)) >= 0
+    : compareDecimals(own.amount, subtract(limit, far)) <= 0;
 }

@@ -26,7 +26,11 @@ export const before: Works<BeforeClause, BeforeMemory> = {
   hear: (clause, memory, heard, { baseline }) => {
     const reading = heard.of === 'run' ? heard.read.get(keyOf(clause.asked)) : undefined;
     if (reading === undefined) return null;
-    const moved = memory.now !== null && memory.now.kind !== 'absent' && reading.value.kind !== 'absent' && !sameValue(memory.now, reading.value);
+    const moved =
+      memory.now !== null &&
+      memory.now.kind !== 'absent' &&
+      reading.value.kind !== 'absent' &&
+      !sameValue(memory.now, reading.value);
     const known = { ...took(clause, memory, reading), read: true };
     const finding = standsAt(clause, known, reading.at);
     return { memory: known, finding: moved && !baseline ? { ...finding, moved } : finding };
@@ -38,7 +42,8 @@ export const before: Works<BeforeClause, BeforeMemory> = {
     if (past.length === 0) return null;
     const base = sameTimeBefore(now, by, zone);
     const next = past.find(({ at }) => at > base);
-    // On the 29th the day a month before may be the 28th again: a month goes back at midnights, as any day does where the clock is turned.
+    // On the 29th the day a month before may be the 28th again: a month goes back at midnights, as any day does where
+    // the clock is turned.
     const midnight = by === 'month' ? midnightAfter(now, zone) : null;
     const turn = clockTurn(now, midnight ?? now + REACH[by], zone);
     const back = turn ?? midnight;
@@ -47,7 +52,8 @@ export const before: Works<BeforeClause, BeforeMemory> = {
   },
 };
 
-const midnightAfter = (at: Instant, zone: string): Instant => DateTime.fromMillis(at, { zone }).plus({ days: 1 }).startOf('day').toMillis();
+const midnightAfter = (at: Instant, zone: string): Instant =>
+  DateTime.fromMillis(at, { zone }).plus({ days: 1 }).startOf('day').toMillis();
 
 /** Longer than each is where the clock is turned. */
 const REACH = { day: 2 * DAY, week: 8 * DAY, month: 32 * DAY } as const;
@@ -65,7 +71,9 @@ function standsAt({ by, zone, rise, fall }: BeforeClause, { past, now }: BeforeM
   if (now === null || !isMeasure(now)) return undecided({ code: now === null ? 'not read yet' : 'absent' });
   const base = sameTimeBefore(at, by, zone);
   const then = past.findLast((each) => each.at <= base)?.value;
-  return then === undefined || !isMeasure(then) ? undecided({ code: 'nothing to hold it against' }) : heldAgainst([then, then], now, rise, fall);
+  return then === undefined || !isMeasure(then)
+    ? undecided({ code: 'nothing to hold it against' })
+    : heldAgainst([then, then], now, rise, fall);
 }
 
 /** When the clock on the wall is turned between two moments; null where it is not. */

@@ -13,7 +13,8 @@ export interface LastValue {
 /** 9: any change, or one of so many words, those that went and those that came. */
 export const change: Works<ChangeClause, LastValue> = {
   fresh: () => ({ last: null }),
-  learn: ({ asked }, memory, key, { value }) => (key === keyOf(asked) && value.kind !== 'absent' ? { last: pressed(value) } : memory),
+  learn: ({ asked }, memory, key, { value }) =>
+    key === keyOf(asked) && value.kind !== 'absent' ? { last: pressed(value) } : memory,
   hear: (clause, memory, heard, { baseline }) => {
     const reading = heard.of === 'run' ? heard.read.get(keyOf(clause.asked)) : undefined;
     if (reading === undefined) return null;
@@ -33,7 +34,10 @@ function found({ words }: ChangeClause, last: Value, { value, before }: Latest):
   return { is: enough ? 'met' : 'unmet', why, ...(enough ? { happened: true } : {}), ...(moved ? { moved } : {}) };
 }
 
-/** How many words changed; of a long text that is remembered by its beginning alone, and of which no more is known, any number. */
+/**
+ * How many words changed; of a long text that is remembered by its beginning alone, and of which no more is known, any
+ * number.
+ */
 function wordsMoved(last: Value, value: Value, before: Value | undefined): number {
   if (last.kind !== 'text' || value.kind !== 'text') return 0;
   const whole = before !== undefined && sameValue(pressed(before), last) ? before : isPressed(last.text) ? null : last;

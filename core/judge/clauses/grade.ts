@@ -9,7 +9,8 @@ type Grade = Extract<Value, { kind: 'grade' }>;
 /** 11: a grade by its scale, the best first; the letters say nothing. */
 export const grade: Works<GradeClause, LastValue> = {
   fresh: () => ({ last: null }),
-  learn: ({ asked }, memory, key, { value }) => (key === keyOf(asked) && value.kind === 'grade' ? { last: value } : memory),
+  learn: ({ asked }, memory, key, { value }) =>
+    key === keyOf(asked) && value.kind === 'grade' ? { last: value } : memory,
   hear: ({ asked, how }, memory, heard, { baseline }) => {
     const reading = heard.of === 'run' ? heard.read.get(keyOf(asked)) : undefined;
     if (reading === undefined) return null;
@@ -23,7 +24,11 @@ export const grade: Works<GradeClause, LastValue> = {
 
 const rank = ({ grade: name, scale }: Grade) => scale.indexOf(name);
 
-function steps({ moves, steps: least }: { moves: 'better' | 'worse'; steps: number }, last: Grade | null, value: Grade): Finding {
+function steps(
+  { moves, steps: least }: { moves: 'better' | 'worse'; steps: number },
+  last: Grade | null,
+  value: Grade,
+): Finding {
   if (last === null) return { is: 'unmet', why: { code: 'stands at', value } };
   if (scaleOf(last) !== scaleOf(value)) return unlikeTo(value, last);
   const worse = rank(value) - rank(last);
@@ -36,7 +41,11 @@ function steps({ moves, steps: least }: { moves: 'better' | 'worse'; steps: numb
   };
 }
 
-function stands({ is, grade: limit }: { is: 'at or below' | 'at or above'; grade: string }, last: Grade | null, value: Grade): Finding {
+function stands(
+  { is, grade: limit }: { is: 'at or below' | 'at or above'; grade: string },
+  last: Grade | null,
+  value: Grade,
+): Finding {
   const at = value.scale.indexOf(limit);
   if (at < 0) return unlikeTo(value, null);
   const moved = last !== null && rank(last) !== rank(value);

@@ -19,8 +19,8 @@ import { isLeftBy, meetsLimits, stepsMet } from './limits';
 type LevelClause = Extract<Clause, { kind: 'level' | 'crossing' }>;
 
 /**
- * What a clause on a limit saw last. `unjudged`: nothing yet. `afresh`: something unlike the limit. `clear`: a value on the good side.
- * `beyond`: one beyond it, and it counts. `passed over`: one beyond it that nobody saw cross.
+ * What a clause on a limit saw last. `unjudged`: nothing yet. `afresh`: something unlike the limit. `clear`: a value on
+ * the good side. `beyond`: one beyond it, and it counts. `passed over`: one beyond it that nobody saw cross.
  */
 type Side = 'unjudged' | 'afresh' | 'clear' | 'beyond' | 'passed over';
 
@@ -43,7 +43,10 @@ export const level: Works<LevelClause, LevelMemory> = {
 
   learn: ({ of: { asked, over } }, memory, key, reading) => {
     if (key !== keyOf(asked)) return memory;
-    const stretch = over === undefined || memory.stretch === undefined ? {} : { stretch: learnStretch(over, memory.stretch, reading) };
+    const stretch =
+      over === undefined || memory.stretch === undefined
+        ? {}
+        : { stretch: learnStretch(over, memory.stretch, reading) };
     return { ...memory, last: lastOf(memory.last, reading.value), ...stretch };
   },
 
@@ -66,7 +69,9 @@ export const level: Works<LevelClause, LevelMemory> = {
     const { over } = clause.of;
     if (over === undefined || memory.stretch === undefined) return null;
     const turn = stretchAt(over, memory.stretch, at, facts);
-    return memory.read ? fromStretch(clause, memory, turn, facts) : { memory: { ...memory, stretch: turn.memory }, finding: null };
+    return memory.read
+      ? fromStretch(clause, memory, turn, facts)
+      : { memory: { ...memory, stretch: turn.memory }, finding: null };
   },
 
   nextAt: ({ of: { over }, limits }, { stretch }, now) =>
@@ -84,7 +89,10 @@ function judgeValue(clause: LevelClause, memory: LevelMemory, value: Value, fact
   if (value.kind === 'absent') return { memory, finding: undecided({ code: 'absent' }) };
   const met = meetsLimits(limits, value);
   if (!met.ok || !isMeasure(value))
-    return { memory: { ...memory, side: 'afresh' }, finding: unlikeTo(value, 'limit' in limits ? limits.limit : limits.low) };
+    return {
+      memory: { ...memory, side: 'afresh' },
+      finding: unlikeTo(value, 'limit' in limits ? limits.limit : limits.low),
+    };
   if (met.value) return beyond(clause, memory, value, facts);
   if (memory.side === 'beyond' && facts.raised && margin !== undefined && !isLeftBy(limits, margin, value))
     return { memory, finding: { is: 'met', byMargin: true, value, why: { code: 'within the margin', value } } };
@@ -93,15 +101,26 @@ function judgeValue(clause: LevelClause, memory: LevelMemory, value: Value, fact
 
 /** A value beyond the limits: a crossing has to be seen. */
 function beyond({ kind, limits }: LevelClause, memory: LevelMemory, value: Measure, { raise }: Facts): Found {
-  const unseen = kind === 'crossing' && (memory.side === 'afresh' || memory.side === 'passed over' || (memory.side === 'unjudged' && !raise));
-  if (unseen) return { memory: { ...memory, side: 'passed over' }, finding: { is: 'unmet', why: { code: 'not seen on the other side', value } } };
+  const unseen =
+    kind === 'crossing' &&
+    (memory.side === 'afresh' || memory.side === 'passed over' || (memory.side === 'unjudged' && !raise));
+  if (unseen)
+    return {
+      memory: { ...memory, side: 'passed over' },
+      finding: { is: 'unmet', why: { code: 'not seen on the other side', value } },
+    };
   const step = stepsMet(limits, value);
   const finding: Finding = { is: 'met', value, why: { code: 'stands at', value }, ...(step === 0 ? {} : { step }) };
   return { memory: { ...memory, side: 'beyond' }, finding };
 }
 
 /** What a stretch comes to, held against the limits. */
-function fromStretch(clause: LevelClause, memory: LevelMemory, turn: StretchTurn | null, facts: Facts): Turn<LevelMemory> | null {
+function fromStretch(
+  clause: LevelClause,
+  memory: LevelMemory,
+  turn: StretchTurn | null,
+  facts: Facts,
+): Turn<LevelMemory> | null {
   if (turn === null) return null;
   const known = { ...memory, stretch: turn.memory };
   const { result } = turn;
@@ -121,7 +140,11 @@ function fromStretch(clause: LevelClause, memory: LevelMemory, turn: StretchTurn
 }
 
 /** How much of a stretch was read, where that is not nearly all, and when a pace reaches the limit. */
-function explained({ of: { over }, limits }: LevelClause, found: Found, { of, total }: Extract<StretchResult, { is: 'whole' }>): Found {
+function explained(
+  { of: { over }, limits }: LevelClause,
+  found: Found,
+  { of, total }: Extract<StretchResult, { is: 'whole' }>,
+): Found {
   const { why } = found.finding;
   if (why.code !== 'stands at') return found;
   const at = total === undefined ? null : reachedAt(total, limits);
@@ -135,7 +158,8 @@ function unfinished(clause: LevelClause, known: LevelMemory, result: Unfinished,
   const { value, read, due, is, certain } = result;
   const found = value === null ? null : judgeValue(clause, known, value, facts);
   if (found?.finding.unlike === true) return found;
-  if (found?.finding.is === 'met' && found.finding.byMargin !== true && clause.limits.is === certain) return early(clause, found, is === 'running');
+  if (found?.finding.is === 'met' && found.finding.byMargin !== true && clause.limits.is === certain)
+    return early(clause, found, is === 'running');
   return { memory: known, finding: is === 'running' ? null : undecided({ code: 'unfinished', value, read, due }) };
 }
 

@@ -1,5 +1,14 @@
 import { fail, ok, type Result } from '../../result';
-import { add, compareDecimals, decimal, magnitude, multiply, shiftDecimal, subtract, type Decimal } from '../../value/decimal';
+import {
+  add,
+  compareDecimals,
+  decimal,
+  magnitude,
+  multiply,
+  shiftDecimal,
+  subtract,
+  type Decimal,
+} from '../../value/decimal';
 import { alike, compareMeasures, isMeasure, type Measure, type Value } from '../../value/value';
 import type { Figure, Limits } from '../clause';
 
@@ -30,8 +39,9 @@ export function stepsMet(limits: Limits, value: Measure): number {
 }
 
 /**
- * Whether a value that met its limits has come back by a margin, itself included: `above 100, margin 5` is left at 95. Of two limits,
- * between is left outside of them by the margin, outside within them by it. Percent is of the limit's absolute value.
+ * Whether a value that met its limits has come back by a margin, itself included: `above 100, margin 5` is left at 95.
+ * Of two limits, between is left outside of them by the margin, outside within them by it. Percent is of the limit's
+ * absolute value.
  */
 export function isLeftBy(limits: Limits, margin: Figure, value: Measure): boolean {
   const beyond = (limit: Measure, side: 'down' | 'up') => {

@@ -28,7 +28,9 @@ export const move: Works<MoveClause, MoveMemory> = {
 
   learn: (clause, memory, key, { value }) => {
     if (clause.against.base === 'series' && key === keyOf(clause.against.asked)) return { ...memory, other: value };
-    return key === keyOf(clause.asked) && isMeasure(value) ? { ...memory, last: value, before: kept(clause, memory, value) } : memory;
+    return key === keyOf(clause.asked) && isMeasure(value)
+      ? { ...memory, last: value, before: kept(clause, memory, value) }
+      : memory;
   },
 
   hear: (clause, memory, heard, facts) => {
@@ -48,7 +50,10 @@ function read(clause: MoveClause, memory: MoveMemory, value: Value, facts: Facts
   const found = held(clause, memory, value);
   const moved = memory.last !== null && !sameValue(memory.last, value);
   const finding = facts.baseline && isTimed(clause.against) ? BASELINE : found;
-  return { memory: { ...after(clause, memory, value, facts), absent: false }, finding: moved && !facts.baseline ? { ...finding, moved } : finding };
+  return {
+    memory: { ...after(clause, memory, value, facts), absent: false },
+    finding: moved && !facts.baseline ? { ...finding, moved } : finding,
+  };
 }
 
 const BASELINE: Finding = { is: 'unmet', why: { code: 'nothing to hold it against' } };
@@ -56,7 +61,10 @@ const BASELINE: Finding = { is: 'unmet', why: { code: 'nothing to hold it agains
 /** The other side moved: held against what is known of this one. */
 function againstLatest(clause: MoveClause, memory: MoveMemory): Turn<MoveMemory> {
   if (memory.absent) return { memory, finding: undecided({ code: 'absent' }) };
-  return { memory, finding: memory.last === null ? undecided({ code: 'not read yet' }) : held(clause, memory, memory.last) };
+  return {
+    memory,
+    finding: memory.last === null ? undecided({ code: 'not read yet' }) : held(clause, memory, memory.last),
+  };
 }
 
 /** What is known after a reading. One unlike those before is what comes after is held against. */
@@ -76,19 +84,24 @@ function kept({ against }: MoveClause, { before }: MoveMemory, value: Measure): 
 /** A value held against its base. */
 function held({ rise, fall, against }: MoveClause, memory: MoveMemory, value: Measure): Finding {
   const bases = basesOf(against, memory, value);
-  if (bases === null && against.base === 'median') return undecided({ code: 'needs more', has: memory.before.length, of: against.of });
+  if (bases === null && against.base === 'median')
+    return undecided({ code: 'needs more', has: memory.before.length, of: against.of });
   if (bases === null) return undecided({ code: 'nothing to hold it against' });
   const finding = heldAgainst(bases, value, rise, fall);
   return finding.is === 'met' && isTimed(against) ? { ...finding, happened: true } : finding;
 }
 
 /** A value held against what a rise and what a fall of it begin at. */
-export function heldAgainst([forRise, forFall]: [Measure, Measure], value: Measure, rise: Figure | null, fall: Figure | null): Finding {
+export function heldAgainst(
+  [forRise, forFall]: [Measure, Measure],
+  value: Measure,
+  rise: Figure | null,
+  fall: Figure | null,
+): Finding {
   for (const [base, figure] of [
     [forRise, rise],
     [forFall, fall],
   ] as const)
-    // prettier-ignore
     if (!alike(base, value) || !fits(figure, value)) return unlikeTo(value, base);
   const up = movedBy(forRise, value, rise, 1);
   const down = movedBy(forFall, value, fall, -1);
@@ -98,8 +111,13 @@ export function heldAgainst([forRise, forFall]: [Measure, Measure], value: Measu
 }
 
 /** What a rise and a fall are held against; null where that is not known yet. */
-function basesOf(against: Base, { last, told, high, low, before, other }: MoveMemory, value: Measure): [Measure, Measure] | null {
-  const both = (base: Value | null): [Measure, Measure] | null => (base !== null && isMeasure(base) ? [base, base] : null);
+function basesOf(
+  against: Base,
+  { last, told, high, low, before, other }: MoveMemory,
+  value: Measure,
+): [Measure, Measure] | null {
+  const both = (base: Value | null): [Measure, Measure] | null =>
+    base !== null && isMeasure(base) ? [base, base] : null;
   switch (against.base) {
     case 'last':
       return both(last);

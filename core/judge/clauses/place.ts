@@ -14,10 +14,14 @@ export interface PlaceMemory {
   rank: number | null;
 }
 
-/** 13: the place of a value among the others of a group, judged when any of them is read. Who shares the first place has it. */
+/**
+ * 13: the place of a value among the others of a group, judged when any of them is read. Who shares the first place has
+ * it.
+ */
 export const place: Works<PlaceClause, PlaceMemory> = {
   fresh: () => ({ own: null, rank: null }),
-  learn: ({ asked }, memory, key, { value }) => (key === keyOf(asked) ? { ...memory, own: value, last: lastOf(memory.last ?? null, value) } : memory),
+  learn: ({ asked }, memory, key, { value }) =>
+    key === keyOf(asked) ? { ...memory, own: value, last: lastOf(memory.last ?? null, value) } : memory,
   hear: (clause, memory, heard, facts) => {
     const own = heard.of === 'run' ? heard.read.get(keyOf(clause.asked)) : undefined;
     if (heard.of !== 'run' || (own === undefined && !(heard.groups?.has(groupKey(clause)) ?? false))) return null;
@@ -29,7 +33,10 @@ export const place: Works<PlaceClause, PlaceMemory> = {
     if ('is' in ranked) return { memory: known, finding: { ...ranked, ...moved } };
     const { rank, first, value } = ranked;
     const why = { code: 'place', value, first, rank } as const;
-    return { memory: { ...known, rank }, finding: { ...judged(clause, facts.baseline ? null : memory.rank, rank), why, ...moved } };
+    return {
+      memory: { ...known, rank },
+      finding: { ...judged(clause, facts.baseline ? null : memory.rank, rank), why, ...moved },
+    };
   },
 };
 
@@ -38,7 +45,11 @@ function judged(clause: PlaceClause, before: number | null, rank: number): Pick<
   if (clause.kind === 'place' && clause.how === 'has not') return { is: verdictOf(rank !== 1) };
   const happened =
     before !== null &&
-    (clause.kind === 'rank' ? Math.abs(rank - before) >= clause.by : clause.how === 'takes' ? before > 1 && rank === 1 : before === 1 && rank > 1);
+    (clause.kind === 'rank'
+      ? Math.abs(rank - before) >= clause.by
+      : clause.how === 'takes'
+        ? before > 1 && rank === 1
+        : before === 1 && rank > 1);
   return happened ? { is: 'met', happened } : { is: 'unmet' };
 }
 
@@ -57,7 +68,8 @@ function rankOf(clause: PlaceClause, own: Value | null, heard: Run, facts: Facts
   if (others.length === 0) return undecided({ code: 'nothing to hold it against' });
   const unlike = others.find((other) => !alike(other, own));
   if (unlike !== undefined) return unlikeTo(own, unlike);
-  const better = (one: Measure, other: Measure) => compareDecimals(one.amount, other.amount) === (clause.end === 'lowest' ? -1 : 1);
+  const better = (one: Measure, other: Measure) =>
+    compareDecimals(one.amount, other.amount) === (clause.end === 'lowest' ? -1 : 1);
   const first = others.reduce((best, each) => (better(each, best) ? each : best));
   return { value: own, first, rank: 1 + others.filter((other) => better(other, own)).length };
 }

@@ -20,7 +20,10 @@ export const absence: Works<AbsenceClause, AbsenceMemory> = {
     const why = { code: 'stands at', value: reading.value } as const;
     const back = how === 'comes back' && moved && !absent;
     const met = how === 'is absent' ? absent : back;
-    return { memory: { absent }, finding: { is: verdictOf(met), why, ...(moved ? { moved } : {}), ...(back ? { happened: true } : {}) } };
+    return {
+      memory: { absent },
+      finding: { is: verdictOf(met), why, ...(moved ? { moved } : {}), ...(back ? { happened: true } : {}) },
+    };
   },
 };
 
@@ -30,7 +33,10 @@ export const record: Works<RecordClause, Record<string, never>> = {
   hear: ({ how }, memory, heard) => {
     if (how === 'appears' && heard.of === 'run' && heard.came === true)
       return { memory, finding: { is: 'met', happened: true, why: { code: 'came' } } };
-    if (how === 'vanishes' && heard.of === 'gone') return { memory, finding: { is: 'met', happened: true, why: { code: 'went' } } };
-    return heard.of === 'run' && heard.own ? { memory, finding: { is: 'unmet', why: { code: how === 'appears' ? 'came' : 'went' } } } : null;
+    if (how === 'vanishes' && heard.of === 'gone')
+      return { memory, finding: { is: 'met', happened: true, why: { code: 'went' } } };
+    return heard.of === 'run' && heard.own
+      ? { memory, finding: { is: 'unmet', why: { code: how === 'appears' ? 'came' : 'went' } } }
+      : null;
   },
 };

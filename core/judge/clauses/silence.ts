@@ -40,16 +40,21 @@ export const silence: Works<SilenceClause, SilenceMemory> = {
     const late = heard.late?.get(keyOf(asked)) ?? [];
     if (reading === undefined && late.length === 0) return null;
     const known =
-      reading === undefined ? { ...memory, heardAt: heard.at, failed: 0 } : { ...heardOf(memory, reading.value, reading.at, heard.at), failed: 0 };
+      reading === undefined
+        ? { ...memory, heardAt: heard.at, failed: 0 }
+        : { ...heardOf(memory, reading.value, reading.at, heard.at), failed: 0 };
     // What is due at this very moment by the clock is judged after what is heard.
-    return how.of === 'runs' ? { memory: known, finding: ofRuns(how.count, 0) } : standsAt(clause, known, heard.at - 1, facts);
+    return how.of === 'runs'
+      ? { memory: known, finding: ofRuns(how.count, 0) }
+      : standsAt(clause, known, heard.at - 1, facts);
   },
 
   clock: (clause, memory, at, facts) => (clause.how.of === 'runs' ? null : standsAt(clause, memory, at, facts)),
 
   nextAt: ({ how }, memory, now, facts) => {
     const [due, stale] = [dueAt(how, memory, facts), staleAt(how, memory, facts)];
-    const overdue = due !== null && due <= now && due !== memory.said && (stale === null || stale > now + 1) ? now + 1 : null;
+    const overdue =
+      due !== null && due <= now && due !== memory.said && (stale === null || stale > now + 1) ? now + 1 : null;
     const next = [overdue, due, stale].flatMap((at) => (at === null || at <= now ? [] : at));
     return next.length === 0 ? null : Math.min(...next);
   },
@@ -82,13 +87,20 @@ function staleAt(how: SilenceTest, { heardAt }: SilenceMemory, facts: Facts): In
 function standsAt({ how }: SilenceClause, memory: SilenceMemory, at: Instant, facts: Facts): Turn<SilenceMemory> {
   const due = dueAt(how, memory, facts);
   const stale = staleAt(how, memory, facts);
-  const since: Finding['why'] = { code: 'heard of', at: (how.of === 'moves' ? memory.movedAt : memory.heardAt) ?? facts.savedAt };
-  if (due === null) return { memory, finding: undecided({ code: 'needs more', has: memory.gaps.length, of: LEAST_GAPS }) };
+  const since: Finding['why'] = {
+    code: 'heard of',
+    at: (how.of === 'moves' ? memory.movedAt : memory.heardAt) ?? facts.savedAt,
+  };
+  if (due === null)
+    return { memory, finding: undecided({ code: 'needs more', has: memory.gaps.length, of: LEAST_GAPS }) };
   if (stale !== null && at >= stale) return { memory, finding: undecided(since) };
   return { memory: at >= due ? { ...memory, said: due } : memory, finding: { is: verdictOf(at >= due), why: since } };
 }
 
-const ofRuns = (count: number, failed: number): Finding => ({ is: verdictOf(failed >= count), why: { code: 'failed runs', count: failed } });
+const ofRuns = (count: number, failed: number): Finding => ({
+  is: verdictOf(failed >= count),
+  why: { code: 'failed runs', count: failed },
+});
 
 /** The median of the gaps between moves, in ms. */
 export function usualPace(gaps: number[]): number {

@@ -15,7 +15,8 @@ export interface StateMemory {
 /** 10: a state, a flag, a moment or a link. All but `is` hold only after the move was seen. */
 export const state: Works<StateClause, StateMemory> = {
   fresh: () => ({ last: null, seen: false }),
-  learn: ({ asked }, memory, key, { value }) => (key === keyOf(asked) && value.kind !== 'absent' ? { ...memory, last: pressed(value) } : memory),
+  learn: ({ asked }, memory, key, { value }) =>
+    key === keyOf(asked) && value.kind !== 'absent' ? { ...memory, last: pressed(value) } : memory,
   hear: ({ asked, how }, memory, heard, { baseline }) => {
     const reading = heard.of === 'run' ? heard.read.get(keyOf(asked)) : undefined;
     if (reading === undefined) return null;
@@ -29,7 +30,10 @@ export const state: Works<StateClause, StateMemory> = {
       why: last === null ? { code: 'stands at', value } : { code: 'moved', from: last, to: value },
     };
     const happened = how === 'any move' && moved;
-    return { memory: { last: value, seen }, finding: { ...finding, ...(moved ? { moved } : {}), ...(happened ? { happened, is: 'met' } : {}) } };
+    return {
+      memory: { last: value, seen },
+      finding: { ...finding, ...(moved ? { moved } : {}), ...(happened ? { happened, is: 'met' } : {}) },
+    };
   },
 };
 
@@ -42,6 +46,7 @@ function isMet(how: StateTest, seen: boolean, value: Value): boolean {
 function isSeen(how: StateTest, seen: boolean, last: Value | null, value: Value): boolean {
   if (how === 'any move' || 'is' in how) return false;
   if ('leaves' in how) return !sameValue(how.leaves, value) && (seen || (last !== null && sameValue(how.leaves, last)));
-  if ('becomes' in how) return sameValue(how.becomes, value) && (seen || (last !== null && !sameValue(how.becomes, last)));
+  if ('becomes' in how)
+    return sameValue(how.becomes, value) && (seen || (last !== null && !sameValue(how.becomes, last)));
   return sameValue(how.to, value) && (seen || (last !== null && sameValue(how.from, last)));
 }

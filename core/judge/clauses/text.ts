@@ -18,7 +18,9 @@ export interface TextMemory {
 export const text: Works<TextClause, TextMemory> = {
   fresh: () => ({ was: null, seen: false, last: null }),
   learn: ({ asked, how }, memory, key, { value }) =>
-    key === keyOf(asked) && value.kind === 'text' ? { ...memory, was: isThere(how, value.text), last: pressed(value) } : memory,
+    key === keyOf(asked) && value.kind === 'text'
+      ? { ...memory, was: isThere(how, value.text), last: pressed(value) }
+      : memory,
   hear: ({ asked, how }, memory, heard, { baseline }) => {
     const reading = heard.of === 'run' ? heard.read.get(keyOf(asked)) : undefined;
     if (reading === undefined) return null;

@@ -15,7 +15,8 @@ export interface UnusualMemory {
 export const unusual: Works<UnusualClause, UnusualMemory> = {
   fresh: (clause, { intervalMs }) => ({ band: freshBand(clause, intervalMs), last: null }),
 
-  learn: (clause, memory, key, { value, at }) => (key === keyOf(clause.asked) && isMeasure(value) ? learned(clause, memory, value, at) : memory),
+  learn: (clause, memory, key, { value, at }) =>
+    key === keyOf(clause.asked) && isMeasure(value) ? learned(clause, memory, value, at) : memory,
 
   hear: (clause, memory, heard, { intervalMs, baseline }) => {
     const reading = heard.of === 'run' ? heard.read.get(keyOf(clause.asked)) : undefined;

@@ -14,7 +14,9 @@ const MOST_ROWS = 50_000;
 const MOST_COLUMNS = 500;
 const DATA = /^[\s\d.,+\-%€£$:/T]*\d[\s\d.,+\-%€£$:/TZ]*$/;
 
-/** Reads CSV (RFC 4180 and its many dialects): the delimiter is found out, quotes are honoured, empty lines passed over. */
+/**
+ * Reads CSV (RFC 4180 and its many dialects): the delimiter is found out, quotes are honoured, empty lines passed over.
+ */
 export function parseCsv(text: string): Result<CsvBody, string> {
   const parsed = Papa.parse<string[]>(text.replace(/^\uFEFF/, '').replace(/^sep=(.)\r?\n/, ''), {
     skipEmptyLines: 'greedy',

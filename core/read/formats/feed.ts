@@ -27,7 +27,8 @@ export function parseFeed(text: string): Result<FeedBody, string> {
   const tree = parseTree(text, 'xml');
   if (!tree.ok) return tree;
   const root = tree.value.children.find(isTag);
-  if (root === undefined || !['rss', 'feed', 'rdf:RDF', 'RDF'].includes(root.name)) return fail('This is not an RSS or Atom feed.');
+  if (root === undefined || !['rss', 'feed', 'rdf:RDF', 'RDF'].includes(root.name))
+    return fail('This is not an RSS or Atom feed.');
   const channel = childrenOf(root).find((child) => child.name === 'channel') ?? root;
   const found = [...childrenOf(channel), ...(channel === root ? [] : childrenOf(root))];
   const entries = found.filter((child) => child.name === 'item' || child.name === 'entry');
@@ -74,7 +75,10 @@ function partOf(element: Element, ...names: string[]): string | null {
 
 function linkOf(entry: Element): string | null {
   const links = childrenOf(entry).filter((child) => child.name === 'link');
-  const chosen = links.find((link) => link.attribs.rel === 'alternate') ?? links.find((link) => link.attribs.rel === undefined) ?? links[0];
+  const chosen =
+    links.find((link) => link.attribs.rel === 'alternate') ??
+    links.find((link) => link.attribs.rel === undefined) ??
+    links[0];
   if (chosen === undefined) return null;
   return chosen.attribs.href ?? (foldText(textContent(chosen)) || null);
 }

@@ -13,7 +13,12 @@ function readAll(text: string, change: Partial<WatchDefinition> = {}) {
   if (!body.ok) throw new Error(body.error);
   const [listing] = listingsOf(body.value);
   if (listing === undefined) throw new Error('nothing was offered');
-  const definition = { ...pageDefinition('x', listing.fields), records: listing.records, identity: listing.identity, ...change };
+  const definition = {
+    ...pageDefinition('x', listing.fields),
+    records: listing.records,
+    identity: listing.identity,
+    ...change,
+  };
   const read = readBody(body.value, definition, { address: 'http://source.example/list', latest: () => undefined });
   if (!read.ok) throw new Error(JSON.stringify(read.error));
   return {
@@ -21,7 +26,9 @@ function readAll(text: string, change: Partial<WatchDefinition> = {}) {
     reading: read.value,
     rows: read.value.records.map((record) => [
       record.identity,
-      ...record.fields.map(({ outcome }) => (outcome.ok ? formatValue(outcome.value.value, 'en-GB') : outcome.error.reason)),
+      ...record.fields.map(({ outcome }) =>
+        outcome.ok ? formatValue(outcome.value.value, 'en-GB') : outcome.error.reason,
+      ),
     ]),
   };
 }
@@ -57,7 +64,9 @@ describe('JSON', () => {
   });
 
   it('filters records by RFC 9535', () => {
-    const { rows } = readAll('{"o":[{"id":"a","n":1},{"id":"b","n":5}]}', { records: { from: 'json', path: '$.o[?@.n > 2]' } });
+    const { rows } = readAll('{"o":[{"id":"a","n":1},{"id":"b","n":5}]}', {
+      records: { from: 'json', path: '$.o[?@.n > 2]' },
+    });
     expect(rows.map(([identity]) => identity)).toEqual(['b']);
   });
 
@@ -75,19 +84,26 @@ describe('JSON', () => {
 
 describe('CSV', () => {
   it('finds out its dialect: delimiter, head, decimal commas, days first', () => {
-    const { rows, listing } = readAll('day;campaign;spend EUR;clicks\r\n19.11.2026;"Search; brand";1.098,17;670\r\n18.11.2026;Display;20,00;9\r\n');
+    const { rows, listing } = readAll(
+      'day;campaign;spend EUR;clicks\r\n19.11.2026;"Search; brand";1.098,17;670\r\n18.11.2026;Display;20,00;9\r\n',
+    );
     expect(listing.fields.map((field) => field.type.kind)).toEqual(['moment', 'text', 'money', 'number']);
     expect(rows[0]?.slice(1)).toEqual(['19 Nov 2026', 'Search; brand', '€1,098.17', '670']);
   });
 
   it('names columns itself where the first row holds data', () => {
-    expect(readAll('north,12\nsouth,14\n').listing.fields.map((field) => field.label)).toEqual(['column 1', 'column 2']);
+    expect(readAll('north,12\nsouth,14\n').listing.fields.map((field) => field.label)).toEqual([
+      'column 1',
+      'column 2',
+    ]);
   });
 });
 
 describe('XML and feeds', () => {
   it('reads elements and attributes, whatever their namespace', () => {
-    const lots = '<l:lots xmlns:l="urn:x"><l:lot number="1"><l:grade>B</l:grade></l:lot><l:lot number="2"><l:grade>A</l:grade></l:lot></l:lots>';
+    const lots =
+      '<l:lots xmlns:l="urn:x"><l:lot number="1"><l:grade>B</l:grade></l:lot><l:lot ' +
+      'number="2"><l:grade>A</l:grade></l:lot></l:lots>';
     expect(readAll(`<?xml version="1.0"?>${lots}`).rows).toEqual([
       ['1', '1', 'B'],
       ['2', '2', 'A'],
@@ -95,15 +111,19 @@ describe('XML and feeds', () => {
   });
 
   it('expands no entity of a document’s own', () => {
-    const bomb = '<?xml version="1.0"?><!DOCTYPE l [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]><l><i k="1">&b;</i><i k="2">x</i></l>';
+    const bomb =
+      '<?xml version="1.0"?><!DOCTYPE l [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]><l><i k="1">&b;</i><i ' +
+      'k="2">x</i></l>';
     expect(JSON.stringify(readAll(bomb, { records: { from: 'xml', path: '//i' } }).rows)).not.toContain('aaaa');
   });
 
   it('reads an Atom entry and an RSS item alike', () => {
     const atom =
-      '<feed><entry><id>1</id><title>Lime in flower</title><updated>2026-11-20T08:00:00Z</updated><link href="http://f.example/1"/></entry></feed>';
+      '<feed><entry><id>1</id><title>Lime in flower</title><updated>2026-11-20T08:00:00Z</updated><link ' +
+      'href="http://f.example/1"/></entry></feed>';
     const rss =
-      '<rss><channel><item><guid>1</guid><title>Lime in flower</title><pubDate>Fri, 20 Nov 2026 08:00:00 GMT</pubDate><link>http://f.example/1</link></item></channel></rss>';
+      '<rss><channel><item><guid>1</guid><title>Lime in flower</title><pubDate>Fri, 20 Nov 2026 08:00:00 ' +
+      'GMT</pubDate><link>http://f.example/1</link></item></channel></rss>';
     expect(readAll(atom).rows).toEqual([['1', 'Lime in flower', '20 Nov 2026, 08:00 UTC', 'http://f.example/1']]);
     expect(readAll(rss).rows).toEqual(readAll(atom).rows);
   });
@@ -111,7 +131,9 @@ describe('XML and feeds', () => {
 
 describe('metrics', () => {
   it('make the labels the identity, and carry unit and time', () => {
-    const { reading, rows } = readAll('# TYPE t gauge\n# UNIT t seconds\nt{b="2",a="1\\"x"} 1.50 1763640000.5\n# EOF\n');
+    const { reading, rows } = readAll(
+      '# TYPE t gauge\n# UNIT t seconds\nt{b="2",a="1\\"x"} 1.50 1763640000.5\n# EOF\n',
+    );
     expect(rows).toEqual([['t{a="1\\"x",b="2"}', '1.50 seconds']]);
     expect(reading.records[0]).toMatchObject({ labels: { a: '1"x', b: '2' }, marks: { at: 1_763_640_000_500 } });
   });
@@ -123,7 +145,10 @@ describe('metrics', () => {
   });
 
   it('name the line that is none', () => {
-    expect(openBody('up 1\nnot a sample at all\n', 'metrics', AT)).toMatchObject({ ok: false, error: 'Line 2 is no sample: “not a sample at all”.' });
+    expect(openBody('up 1\nnot a sample at all\n', 'metrics', AT)).toMatchObject({
+      ok: false,
+      error: 'Line 2 is no sample: “not a sample at all”.',
+    });
   });
 });
 
@@ -137,7 +162,9 @@ describe('SenML', () => {
       ['hive1/base', '21.1 °C'],
       ['hive1/lid', 'yes'],
     ]);
-    expect(reading.records.map((record) => record.marks.at)).toEqual([1_763_640_000_000, 1_763_639_940_000, 1_763_640_000_000]);
+    expect(reading.records.map((record) => record.marks.at)).toEqual([
+      1_763_640_000_000, 1_763_639_940_000, 1_763_640_000_000,
+    ]);
   });
 
   it('counts small times from now, carries quality, and is one record at several times', () => {

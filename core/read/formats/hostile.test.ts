@@ -22,7 +22,11 @@ describe('mutated bodies', () => {
           const body = openBody(text, format, AT);
           if (!body.ok) return body.error.length > 0;
           for (const listing of listingsOf(body.value)) {
-            const definition = { ...pageDefinition('x', listing.fields), records: listing.records, identity: listing.identity };
+            const definition = {
+              ...pageDefinition('x', listing.fields),
+              records: listing.records,
+              identity: listing.identity,
+            };
             const read = readBody(body.value, definition, { address: null, latest: () => undefined });
             if (!read.ok && read.error.reason.length === 0) return false;
           }

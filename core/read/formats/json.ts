@@ -78,7 +78,8 @@ export function queryJson(node: JsonNode, path: string): Result<JsonNode[], stri
   const found: JsonNode[] = [];
   try {
     for (const match of query.value.lazyQuery(node.plain)) {
-      if (found.length >= MOST_NODES) return fail(`This path finds more than ${MOST_NODES.toLocaleString('en')} values.`);
+      if (found.length >= MOST_NODES)
+        return fail(`This path finds more than ${MOST_NODES.toLocaleString('en')} values.`);
       found.push({ plain: match.value, exact: exactAt(node.exact, match.location) });
     }
   } catch (error) {
@@ -107,7 +108,11 @@ function leafOf(json: Json): Found {
   if (isLosslessNumber(json)) return { text: json.value, currency: null, stated: 'number' };
   if (typeof json === 'boolean') return { text: json ? 'yes' : 'no', currency: null, stated: 'flag' };
   if (typeof json === 'string') return { text: json, currency: null, stated: 'text' };
-  return { text: JSON.stringify(json, (_key, value: unknown) => (isLosslessNumber(value) ? value.value : value)), currency: null, stated: 'text' };
+  return {
+    text: JSON.stringify(json, (_key, value: unknown) => (isLosslessNumber(value) ? value.value : value)),
+    currency: null,
+    stated: 'text',
+  };
 }
 
 /** True for an object, and not for a list or a number that keeps its digits. */

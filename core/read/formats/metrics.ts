@@ -37,8 +37,8 @@ const LABEL = /\s*([a-zA-Z_][a-zA-Z0-9_]*)\s*=\s*"((?:[^"\\]|\\.)*)"\s*,?/y;
 const SUFFIX = /_(total|created|sum|count|bucket|info)$/;
 
 /**
- * Reads OpenMetrics 1.0 and the Prometheus text format 0.0.4. Values keep their digits. OpenMetrics (which ends in `# EOF`)
- * states times in seconds, the older format in milliseconds. Exemplars are passed over. The error names the line.
+ * Reads OpenMetrics 1.0 and the Prometheus text format 0.0.4. Values keep their digits. OpenMetrics (which ends in `#
+ * EOF`) states times in seconds, the older format in milliseconds. Exemplars are passed over. The error names the line.
  */
 export function parseMetrics(text: string): Result<MetricsBody, string> {
   const families: Record<string, Family> = Object.create(null) as Record<string, Family>;
@@ -51,7 +51,8 @@ export function parseMetrics(text: string): Result<MetricsBody, string> {
     else if (line.trim() !== '') {
       const sample = readSample(line, families, seconds);
       if (sample === null) return fail(`Line ${number} is no sample: “${cut(line, 60)}”.`);
-      if (samples.length >= MOST_SAMPLES) return fail(`This exposition has more than ${MOST_SAMPLES.toLocaleString('en')} samples.`);
+      if (samples.length >= MOST_SAMPLES)
+        return fail(`This exposition has more than ${MOST_SAMPLES.toLocaleString('en')} samples.`);
       samples.push(sample);
     }
   }
@@ -75,7 +76,13 @@ function readSample(line: string, families: Record<string, Family>, seconds: boo
   const rest = (line.slice(labels.end).split(/\s#\s/)[0] ?? '').trim().split(/\s+/);
   const [value, time] = rest;
   if (value === undefined || value === '' || rest.length > 2 || !isNumber(value)) return null;
-  return { name, family: familyOf(families, name), labels: labels.labels, value, at: time === undefined ? null : instantOf(time, seconds) };
+  return {
+    name,
+    family: familyOf(families, name),
+    labels: labels.labels,
+    value,
+    at: time === undefined ? null : instantOf(time, seconds),
+  };
 }
 
 function isNumber(value: string): boolean {

@@ -39,12 +39,14 @@ interface Base {
 const ZERO = decimal('0') as Decimal;
 
 /**
- * Resolves a SenML pack in JSON (RFC 8428, 4.6): base name, time, unit, value and sum carry on from record to record. Numbers
- * stay exact. Relative times count from `receivedAt`. A `quality` beside a point is carried along. The error is a sentence.
+ * Resolves a SenML pack in JSON (RFC 8428, 4.6): base name, time, unit, value and sum carry on from record to record.
+ * Numbers stay exact. Relative times count from `receivedAt`. A `quality` beside a point is carried along. The error is
+ * a sentence.
  */
 export function readSenml(body: JsonBody, receivedAt: Instant): Result<SenmlBody, string> {
   if (!Array.isArray(body.exact)) return fail('This is not a SenML pack: it is not a list.');
-  if (body.exact.length > MOST_POINTS) return fail(`This pack has more than ${MOST_POINTS.toLocaleString('en')} points.`);
+  if (body.exact.length > MOST_POINTS)
+    return fail(`This pack has more than ${MOST_POINTS.toLocaleString('en')} points.`);
   const base: Base = { name: '', time: ZERO, unit: null, value: ZERO, sum: ZERO };
   const points: Point[] = [];
   for (const [at, record] of body.exact.entries()) {
@@ -52,7 +54,8 @@ export function readSenml(body: JsonBody, receivedAt: Instant): Result<SenmlBody
     const unknown = Object.keys(record).find((key) => key.endsWith('_'));
     if (unknown !== undefined) return fail(`Record ${at + 1} needs “${unknown}”, which is not understood here.`);
     const version = amountOf(record.bver);
-    if (version !== null && Number(version) > VERSION) return fail(`This pack is of version ${version}; ${VERSION} is the latest understood.`);
+    if (version !== null && Number(version) > VERSION)
+      return fail(`This pack is of version ${version}; ${VERSION} is the latest understood.`);
     carryBase(base, record);
     const point = pointOf(base, record, receivedAt);
     if (typeof point === 'string') return fail(`Record ${at + 1} of this pack ${point}.`);
@@ -75,7 +78,8 @@ function pointOf(base: Base, record: { [key: string]: Json }, receivedAt: Instan
   if (found === null) return record.n === undefined ? null : 'has no value';
   const name = `${base.name}${textOf(record.n) ?? ''}`;
   if (!/^[A-Za-z0-9][A-Za-z0-9\-:./_]*$/.test(name)) return 'has no proper name';
-  if ([record.bt, record.t].some((stated) => stated !== undefined && amountOf(stated) === null)) return 'has a time that is no number';
+  if ([record.bt, record.t].some((stated) => stated !== undefined && amountOf(stated) === null))
+    return 'has a time that is no number';
   const time = Number(add(base.time, amountOf(record.t) ?? ZERO));
   const at = Math.round(time < ABSOLUTE_FROM ? receivedAt + time * 1000 : time * 1000);
   return { name, found, at, quality: qualityOf(record.quality) };
@@ -113,5 +117,10 @@ export function looksLikeSenml(json: Json): boolean {
   if (!Array.isArray(json) || json.length === 0) return false;
   return json
     .slice(0, 5)
-    .every((record) => isObject(record) && ('bn' in record || 'n' in record) && ['v', 'vb', 'vs', 'vd', 's', 'bn'].some((key) => key in record));
+    .every(
+      (record) =>
+        isObject(record) &&
+        ('bn' in record || 'n' in record) &&
+        ['v', 'vb', 'vs', 'vd', 's', 'bn'].some((key) => key in record),
+    );
 }

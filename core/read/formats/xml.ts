@@ -54,7 +54,8 @@ function elementOf(document: slimdom.Document, name: string, attributes: Record<
   const element = document.createElementNS(null, NAME.test(local) ? local : 'unnamed');
   for (const [key, value] of Object.entries(attributes)) {
     const attribute = localName(key);
-    if (NAME.test(attribute) && attribute !== 'xmlns' && !key.startsWith('xmlns:')) element.setAttributeNS(null, attribute, value);
+    if (NAME.test(attribute) && attribute !== 'xmlns' && !key.startsWith('xmlns:'))
+      element.setAttributeNS(null, attribute, value);
   }
   return element;
 }

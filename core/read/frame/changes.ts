@@ -15,9 +15,9 @@ import {
 } from './words';
 
 /**
- * What of a frame changed the sense of its value. Words move freely between its line, its labels and its heads, for pages are built anew;
- * a word more or less there, another row, column, heading, thing or choice counts, and elsewhere what is known to change a number's sense
- * or what took the place of something else. None: it is the same value.
+ * What of a frame changed the sense of its value. Words move freely between its line, its labels and its heads, for
+ * pages are built anew; a word more or less there, another row, column, heading, thing or choice counts, and elsewhere
+ * what is known to change a number's sense or what took the place of something else. None: it is the same value.
  */
 export function frameChanges(accepted: Frame, found: Frame): FrameChange[] {
   const [before, now] = withoutAny(accepted, found);
@@ -65,14 +65,20 @@ const hasAmount = (text: string) => withoutAmounts(plainWords(text)).includes('#
 /** All words that stand as close to a value as its label would. */
 function wordsNear(frame: Frame): Set<string> {
   const { above, under, row, column, headings } = frame;
-  const close = [above, under !== null && goesOn(under) ? under : null].filter((line): line is string => line !== null && !hasAmount(line));
+  const close = [above, under !== null && goesOn(under) ? under : null].filter(
+    (line): line is string => line !== null && !hasAmount(line),
+  );
   return new Set([lineOf(frame), ...close, ...row, ...column, headings.at(-1) ?? ''].flatMap(wordsOf));
 }
 
 /** Whether a line goes on with what stands above it. */
 const goesOn = (line: string) => /^[\p{Ll}(+/]/u.test(line) || senseOf(plainWords(line)).length > 0;
 
-const changed = (part: FramePart, was: string, is: string): FrameChange => ({ part, was: was === '' ? null : was, is: is === '' ? null : is });
+const changed = (part: FramePart, was: string, is: string): FrameChange => ({
+  part,
+  was: was === '' ? null : was,
+  is: is === '' ? null : is,
+});
 
 function besideChanges(before: Frame, now: Frame): FrameChange[] {
   const [was, is] = [lineOf(before), lineOf(now)];
@@ -95,7 +101,9 @@ function signChanges(before: Frame, now: Frame): FrameChange[] {
 
 /** Another sum of money right beside it, of which nothing says what it is: one of them is the price, and not both. */
 function othersChanges(before: Frame, now: Frame): FrameChange[] {
-  return now.others <= Math.max(before.others, 0) ? [] : [changed('beside', before.others > 0 ? SUMS(before.others) : '', SUMS(now.others))];
+  return now.others <= Math.max(before.others, 0)
+    ? []
+    : [changed('beside', before.others > 0 ? SUMS(before.others) : '', SUMS(now.others))];
 }
 
 const SUMS = (count: number) => (count === 1 ? 'another sum' : `${count} other sums`);
@@ -107,7 +115,8 @@ function closeChanges(before: Frame, now: Frame): FrameChange[] {
   const [nearBefore, nearNow] = [wordsNear(before), wordsNear(now)];
   const known = knownTo(before);
   const lost = labelBefore !== null && !wordsOf(labelBefore).every((word) => nearNow.has(word));
-  const strange = labelNow !== null && !known.has(plainWords(labelNow)) && !wordsOf(labelNow).every((word) => nearBefore.has(word));
+  const strange =
+    labelNow !== null && !known.has(plainWords(labelNow)) && !wordsOf(labelNow).every((word) => nearBefore.has(word));
   if (lost || strange) found.push(changed('above', labelBefore ?? '', labelNow ?? ''));
   for (const part of ['above', 'under'] as const) {
     const line = now[part];
@@ -125,7 +134,10 @@ function labelOf({ above, labelled }: Frame): string | null {
 
 const LONGEST_REMARK = 60;
 
-/** Whether a line that touches the value now speaks of it: in words that change a sense, or going on in the middle of a sentence. */
+/**
+ * Whether a line that touches the value now speaks of it: in words that change a sense, or going on in the middle of a
+ * sentence.
+ */
 function touches(line: string, before: Frame): boolean {
   const said = plainWords(line);
   if (line.length > LONGEST_REMARK || telling(line) === '') return false;
@@ -136,7 +148,8 @@ function touches(line: string, before: Frame): boolean {
 }
 
 /** Begins what is added to a sum, not another sum in its place. */
-const ADDS = /^(?:[+(]|incl|including|with|plus|after|when|if|for|before|mit|inkl|nach|bei|für|avec|après|pour|con|met|med)(?!\p{L})/u;
+const ADDS =
+  /^(?:[+(]|incl|including|with|plus|after|when|if|for|before|mit|inkl|nach|bei|für|avec|après|pour|con|met|med)(?!\p{L})/u;
 
 /** Every text that was seen around the value. */
 function textsOf(frame: Frame): string[] {
@@ -162,7 +175,10 @@ function hasNewSense(lines: string[], other: Frame): boolean {
   return lines.flatMap((line) => senseOf(plainWords(line))).some((word) => !known.has(word));
 }
 
-/** Heads of a row or a column: the same in the same table; where there is a table no more, or is one now, their words have to stand near. */
+/**
+ * Heads of a row or a column: the same in the same table; where there is a table no more, or is one now, their words
+ * have to stand near.
+ */
 function headsChanges(part: 'row' | 'column', before: Frame, now: Frame): FrameChange[] {
   const [was, is] = [headsIn(before[part]), headsIn(now[part])];
   if (was.length === 0 && is.length === 0) return [];
@@ -206,7 +222,9 @@ function titleChanges(before: Frame, now: Frame): FrameChange[] {
   return headingWords(was) === headingWords(is) ? [] : [changed('title', was, is)];
 }
 
-/** A window's title is reworded freely; another size or number in it, or a word that changes a sense, is another thing. */
+/**
+ * A window's title is reworded freely; another size or number in it, or a word that changes a sense, is another thing.
+ */
 function windowChanges(before: Frame, now: Frame): FrameChange[] {
   const [was, is] = [before.window ?? '', now.window ?? ''];
   const [numbersBefore, numbersNow] = [was, is].map((title) =>
@@ -214,8 +232,11 @@ function windowChanges(before: Frame, now: Frame): FrameChange[] {
       .split(' ')
       .filter((word) => /\d/.test(word)),
   );
-  const other = numbersBefore?.length !== 0 && numbersNow?.length !== 0 && numbersBefore?.join(' ') !== numbersNow?.join(' ');
-  return was === '' || is === '' || (!other && !hasNewSense([is], { ...before, title: was })) ? [] : [changed('title', was, is)];
+  const other =
+    numbersBefore?.length !== 0 && numbersNow?.length !== 0 && numbersBefore?.join(' ') !== numbersNow?.join(' ');
+  return was === '' || is === '' || (!other && !hasNewSense([is], { ...before, title: was }))
+    ? []
+    : [changed('title', was, is)];
 }
 
 function thingChanges(before: Frame, now: Frame): FrameChange[] {
@@ -227,7 +248,10 @@ function thingChanges(before: Frame, now: Frame): FrameChange[] {
   });
 }
 
-/** Another choice in the place of one, or a choice where there was none. What is merely no longer said to be chosen is no other choice. */
+/**
+ * Another choice in the place of one, or a choice where there was none. What is merely no longer said to be chosen is
+ * no other choice.
+ */
 function chosenChanges(before: Frame, now: Frame): FrameChange[] {
   const [was, is] = [before.chosen, now.chosen].map((texts) => texts.map(choiceWords).filter(Boolean));
   const more = now.chosen.filter((text) => choiceWords(text) !== '' && !was?.includes(choiceWords(text)));
@@ -237,7 +261,8 @@ function chosenChanges(before: Frame, now: Frame): FrameChange[] {
 }
 
 /** Tabs of a page that only show other parts of it. */
-const PARTS = /^(?:description|details?|overview|specifications?|specs|reviews?|delivery|returns|questions?|features|gallery|photos?|home|1)$/;
+const PARTS =
+  /^(?:description|details?|overview|specifications?|specs|reviews?|delivery|returns|questions?|features|gallery|photos?|home|1)$/;
 const choiceWords = (text: string) => {
   const words = telling(text);
   return PARTS.test(words) || onlyMoves(plainWords(text)) ? '' : words;
@@ -248,14 +273,20 @@ function factChanges(before: Frame, now: Frame): FrameChange[] {
   const [was, is] = [byLabel(before), byLabel(now)];
   const changes = [...was].flatMap(([label, said]): FrameChange[] => {
     const other = is.get(label);
-    if (other === undefined || said === null || other === null || moves(label) || factWords(said) === factWords(other)) return [];
+    if (other === undefined || said === null || other === null || moves(label) || factWords(said) === factWords(other))
+      return [];
     return movesInWords(said) && movesInWords(other) ? [] : [{ part: 'fact', of: label, was: said, is: other }];
   });
   // What is said of another sum speaks of that.
   const announced = new Set(now.facts.flatMap(([label, , how]) => (how === undefined ? [] : plainWords(label))));
   const more = [...is].filter(
     ([label, said]) =>
-      !announced.has(label) && !was.has(label) && said !== null && !hasAmount(said) && hasNewSense([`${label}: ${said}`], before) && !moves(label),
+      !announced.has(label) &&
+      !was.has(label) &&
+      said !== null &&
+      !hasAmount(said) &&
+      hasNewSense([`${label}: ${said}`], before) &&
+      !moves(label),
   );
   return [...changes, ...more.map(([label, said]): FrameChange => ({ part: 'fact', of: label, was: null, is: said }))];
 }
@@ -271,7 +302,8 @@ function byLabel({ facts }: Frame): Map<string, string | null> {
 }
 
 /** Sums and measured numbers move; a count of gigabytes or grams is what the thing is. */
-const factWords = (said: string) => foldText(withoutAmounts(plainWords(said)).replace(/^(?!(?:19|20)\d\d$)\d[\d,]*$/, '#'));
+const factWords = (said: string) =>
+  foldText(withoutAmounts(plainWords(said)).replace(/^(?!(?:19|20)\d\d$)\d[\d,]*$/, '#'));
 
 /** Lines that took the place of others, and those that came or went and change what a number is. */
 function lineChanges(before: Frame, now: Frame): FrameChange[] {
@@ -289,7 +321,10 @@ function lineChanges(before: Frame, now: Frame): FrameChange[] {
 function replacements(before: string[], now: string[], went: string[], came: string[]): [string, string][] {
   return went.flatMap((line) => {
     const beside = came.find(
-      (other) => sharesWords(line, other) || hasNeighbour(before, line, now, other, -1) || hasNeighbour(before, line, now, other, 1),
+      (other) =>
+        sharesWords(line, other) ||
+        hasNeighbour(before, line, now, other, -1) ||
+        hasNeighbour(before, line, now, other, 1),
     );
     return beside === undefined ? [] : [[line, beside] as [string, string]];
   });
@@ -301,7 +336,10 @@ function sharesWords(one: string, other: string): boolean {
   // Said in fewer words it is no other thing.
   if (shared === b?.size) return false;
   const others = [...(a ?? [])].filter((word) => !b?.has(word));
-  return shared * 2 >= Math.min(a?.size ?? 0, b?.size ?? 0) && (shared >= 2 || (shared === 1 && others.every((word) => /\d/.test(word))));
+  return (
+    shared * 2 >= Math.min(a?.size ?? 0, b?.size ?? 0) &&
+    (shared >= 2 || (shared === 1 && others.every((word) => /\d/.test(word))))
+  );
 }
 
 /** Whether the lines next to two lines on one side are the same line. */
@@ -314,11 +352,12 @@ const lineWords = (line: string) => foldText(tellingWithTimes(line).replace(/#/g
 const knownLines = (frame: Frame) => new Set([...textsOf(frame), frame.title ?? ''].map(lineWords).concat(''));
 
 /**
- * What a change is of, where only digits differ in it, as of a table that is made anew each week: once it is accepted, such changes are no
- * questions. Null for others, and for what is right beside the value, its row or its column.
+ * What a change is of, where only digits differ in it, as of a table that is made anew each week: once it is accepted,
+ * such changes are no questions. Null for others, and for what is right beside the value, its row or its column.
  */
 export function varyingKey({ part, of = '', was, is }: FrameChange): string | null {
-  if (was === null || is === null || !['heading', 'title', 'line', 'fact', 'under', 'above'].includes(part)) return null;
+  if (was === null || is === null || !['heading', 'title', 'line', 'fact', 'under', 'above'].includes(part))
+    return null;
   const [before, now] = [was, is].map((text) => plainWords(text).replace(/\d+/g, '0'));
   return before === now ? `${part} ${of} ${now ?? ''}`.slice(0, LONGEST_KEY) : null;
 }

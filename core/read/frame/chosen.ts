@@ -29,7 +29,9 @@ function chosenAt(element: Element, labels: ReadonlyMap<string, string>): string
   const { name, attribs } = element;
   if (name === 'select') return optionOf(element);
   if (name === 'input') return attribs.checked === undefined ? null : boxed(element, labels);
-  const stated = ['aria-selected', 'aria-checked', 'aria-pressed'].map((each) => attribs[each]).find((each) => each !== undefined);
+  const stated = ['aria-selected', 'aria-checked', 'aria-pressed']
+    .map((each) => attribs[each])
+    .find((each) => each !== undefined);
   const marked = stated === undefined ? isMarked(element) : stated === 'true';
   return marked ? nameOf(element) : null;
 }
@@ -46,7 +48,9 @@ function isMarked({ attribs }: Element): boolean {
 
 /** Without the sums that stand in it. */
 const nameOf = (element: Element) =>
-  foldText((shortText(element) ?? '').replace(/[-+]?\p{Sc}?\s?\d[\d.,]*\s?\p{Sc}/gu, '').replace(/\p{Sc}\s?\d[\d.,]*/gu, ''));
+  foldText(
+    (shortText(element) ?? '').replace(/[-+]?\p{Sc}?\s?\d[\d.,]*\s?\p{Sc}/gu, '').replace(/\p{Sc}\s?\d[\d.,]*/gu, ''),
+  );
 
 function optionOf(select: Element): string | null {
   const options = optionsBelow(select).filter(({ attribs }) => attribs.disabled === undefined);
@@ -62,7 +66,11 @@ function boxed(input: Element, labels: ReadonlyMap<string, string>): string | nu
   const { id, 'aria-label': said, value } = input.attribs;
   const known = id === undefined ? undefined : labels.get(id);
   if (known !== undefined) return known;
-  for (let at = input.parent as AnyNode | null, climbs = 0; at !== null && isTag(at) && climbs < 2; at = at.parent, climbs += 1) {
+  for (
+    let at = input.parent as AnyNode | null, climbs = 0;
+    at !== null && isTag(at) && climbs < 2;
+    at = at.parent, climbs += 1
+  ) {
     if (at.name === 'label') return nameOf(at);
   }
   const next = input.next !== null && isTag(input.next) && input.next.name === 'label' ? shortText(input.next) : null;

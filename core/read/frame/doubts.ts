@@ -6,9 +6,9 @@ const NOUGHT = '0' as Decimal;
 const JUMP = '3' as Decimal;
 
 /**
- * What makes a value of a page doubtful after its last good one: another currency or unit, nought, three times as much or a third, or a
- * mark in it that is read otherwise only because the page says to be in another language. None where she said that such things happen, or
- * that this very value is right.
+ * What makes a value of a page doubtful after its last good one: another currency or unit, nought, three times as much
+ * or a third, or a mark in it that is read otherwise only because the page says to be in another language. None where
+ * she said that such things happen, or that this very value is right.
  */
 export function doubtsOf(last: Value, now: Value, { allowed = [], believed = [] }: Trust): FrameChange[] {
   if (!isMeasure(last) || !isMeasure(now)) return [];

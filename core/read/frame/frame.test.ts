@@ -13,10 +13,19 @@ import { selectElements, standingText } from '../html';
 
 const bodyOf = (html: string) => ({ format: 'html', document: documentOf(html) }) as const;
 const PAGE = (around: string) =>
-  `<html lang="en-GB"><head><title>Smoker | Skep</title></head><body><h1>Smoker</h1><p>Ref. S-1</p>${around}<p>Spun copper.</p></body></html>`;
+  '<html lang="en-GB"><head><title>Smoker | Skep</title></head><body><h1>Smoker</h1><p>Ref. ' +
+  `S-1</p>${around}<p>Spun copper.</p></body></html>`;
 
 function watch(html: string, type: FieldType = { kind: 'money', currency: 'GBP' }, selector = '.p') {
-  const field: Field = { key: 'v', label: 'price', type, mode: 'stepwise', polarity: 'neither', locale: null, locators: [{ way: 'css', selector }] };
+  const field: Field = {
+    key: 'v',
+    label: 'price',
+    type,
+    mode: 'stepwise',
+    polarity: 'neither',
+    locale: null,
+    locators: [{ way: 'css', selector }],
+  };
   return withFrames(bodyOf(html), pageDefinition('Smoker', [field]));
 }
 
@@ -60,13 +69,38 @@ describe('a frame', () => {
   });
 
   it('of a text of several lines does not hold what the text itself says', () => {
-    const text = (title: string, said: string) => `<html><body><main><h1>${title}</h1><p>Region: ${said}</p></main><footer>Us</footer></body></html>`;
+    const text = (title: string, said: string) =>
+      `<html><body><main><h1>${title}</h1><p>Region: ${said}</p></main><footer>Us</footer></body></html>`;
     const whole = watch(text('Bulletin 14', 'North'), { kind: 'text' }, 'main');
-    expect(outcomeOf(text('Bulletin 15', 'South'), whole)).toMatchObject({ ok: true, value: { value: { text: 'Bulletin 15 Region: South' } } });
+    expect(outcomeOf(text('Bulletin 15', 'South'), whole)).toMatchObject({
+      ok: true,
+      value: { value: { text: 'Bulletin 15 Region: South' } },
+    });
   });
 
   it('never throws, whatever the markup, and is the same for the same page', () => {
-    const piece = fc.constantFrom('<p>', '</p>', '<table><tr><td colspan="9999">', '<th rowspan="0">', '</table>', '£24.00', ' for members ', '<h2>', '</h2>', '<select><option>', '<b class="p">', '</b>', '<s>', '</s>', '<dl><dt>A<dd>', '<caption>', '12 June 2026', '<img alt="club">', '٢٤٫٩٠', '<input checked>'); // prettier-ignore
+    const piece = fc.constantFrom(
+      '<p>',
+      '</p>',
+      '<table><tr><td colspan="9999">',
+      '<th rowspan="0">',
+      '</table>',
+      '£24.00',
+      ' for members ',
+      '<h2>',
+      '</h2>',
+      '<select><option>',
+      '<b class="p">',
+      '</b>',
+      '<s>',
+      '</s>',
+      '<dl><dt>A<dd>',
+      '<caption>',
+      '12 June 2026',
+      '<img alt="club">',
+      '٢٤٫٩٠',
+      '<input checked>',
+    );
     fc.assert(
       fc.property(fc.array(piece, { maxLength: 60 }), (pieces) => {
         const html = `<body><h1>Smoker</h1><b class="p">£24.00</b>${pieces.join('')}</body>`;
@@ -81,14 +115,19 @@ describe('a frame', () => {
 
 describe('a row that does not fit the head of its table', () => {
   const list = (rows: string) =>
-    `<html lang="en-GB"><body><h1>List</h1><table><tr><th>Ref</th><th>Name</th><th>Price</th></tr>${rows}</table></body></html>`;
+    '<html ' +
+    `lang="en-GB"><body><h1>List</h1><table><tr><th>Ref</th><th>Name</th><th>Price</th></tr>${rows}</table></body></html>`;
   const row = (n: number) => `<tr><td>R-${n}</td><td>Thing ${n}</td><td>£${n}.50</td></tr>`;
 
   it('is told as a problem, so that its record is not said to be gone, and the others are read', () => {
     const body = bodyOf(list([1, 2, 3, 4].map(row).join('')));
     const [listing] = listingsOf(body);
     if (listing === undefined) throw new Error('no list is offered');
-    const definition = withFrames(body, { ...pageDefinition('List', listing.fields), records: listing.records, identity: listing.identity });
+    const definition = withFrames(body, {
+      ...pageDefinition('List', listing.fields),
+      records: listing.records,
+      identity: listing.identity,
+    });
     const short = bodyOf(list(`${row(1)}<tr><td>Thing 2</td><td>£2.50</td></tr>${row(3)}${row(4)}`));
     const read = readBody(short, definition, { address: null, latest: () => undefined });
     expect(read.ok && read.value.records.map(({ identity }) => identity)).toEqual(['R-1', 'R-3', 'R-4']);
@@ -115,10 +154,19 @@ describe('a number in several elements', () => {
 
 describe('a grid', () => {
   it('resolves what spans, and is bounded', () => {
-    const found = selectElements(documentOf('<table><tr><th rowspan="2">A</th><th colspan="2">B</th></tr><tr><th>C</th><th>D</th></tr><tr><td>1</td><td>2</td><td>3</td></tr></table>'), 'table'); // prettier-ignore
+    const found = selectElements(
+      documentOf(
+        '<table><tr><th rowspan="2">A</th><th ' +
+          'colspan="2">B</th></tr><tr><th>C</th><th>D</th></tr><tr><td>1</td><td>2</td><td>3</td></tr></table>',
+      ),
+      'table',
+    );
     const table = found.ok ? found.value[0] : undefined;
     expect(table && gridOf(table)).toMatchObject({ heads: 2, rows: [{ length: 3 }, { length: 3 }, { length: 3 }] });
-    const wide = selectElements(documentOf(`<table>${'<tr><td colspan="1000">x</td></tr>'.repeat(2_000)}</table>`), 'table');
+    const wide = selectElements(
+      documentOf(`<table>${'<tr><td colspan="1000">x</td></tr>'.repeat(2_000)}</table>`),
+      'table',
+    );
     const large = wide.ok ? wide.value[0] : undefined;
     expect(large && gridOf(large).rows.flat().length).toBeLessThanOrEqual(40_000);
   });

@@ -20,7 +20,10 @@ const LONGEST_WORDS = 160;
 const MOST_LINES = 30;
 const MOST_FACTS = 30;
 
-/** The frame of the value that is read at an element: in a page, or in one record of it. Without an element, what the page says alone. */
+/**
+ * The frame of the value that is read at an element: in a page, or in one record of it. Without an element, what the
+ * page says alone.
+ */
 export function frameAt(scope: Document | Element, element: Element | null, type: Typed): Frame {
   return isDocument(scope) ? frameOnPage(scope, element, type) : frameInRecord(scope, element, type);
 }
@@ -50,8 +53,11 @@ function frameOnPage(page: Document, element: Element | null, type: Typed): Fram
   return {
     ...besideIn(around, texts, type),
     ...closeTo(around, at, end, place),
-    ...(place === null ? inLine(around, texts) : { row: rowHeads(place), column: columnHeads(place.table, place.column) }),
-    headings: line === undefined ? [] : line.under.filter(({ text }) => text !== line.text).map(({ text }) => cutTo(text)),
+    ...(place === null
+      ? inLine(around, texts)
+      : { row: rowHeads(place), column: columnHeads(place.table, place.column) }),
+    headings:
+      line === undefined ? [] : line.under.filter(({ text }) => text !== line.text).map(({ text }) => cutTo(text)),
     locale,
     // A text of several lines may hold the page's own heading: that it changes is news.
     title: at === end ? title : null,
@@ -63,7 +69,10 @@ function frameOnPage(page: Document, element: Element | null, type: Typed): Fram
   };
 }
 
-/** Of one record among many what is close, and what in it changes a sense. Written out: a list may have tens of thousands. */
+/**
+ * Of one record among many what is close, and what in it changes a sense. Written out: a list may have tens of
+ * thousands.
+ */
 function frameInRecord(record: Element, element: Element | null, type: Typed): Frame {
   const around = linesIn(record);
   const { texts, at, end } = spotOf(around, element);
@@ -72,22 +81,53 @@ function frameInRecord(record: Element, element: Element | null, type: Typed): F
   const { before, own, after, bare, sign } = besideIn(around, texts, type);
   const { above, under, labelled, others } = closeTo(around, at, end, place);
   return {
-    before, own, after, bare, sign, others, above, under, labelled,
+    before,
+    own,
+    after,
+    bare,
+    sign,
+    others,
+    above,
+    under,
+    labelled,
     row: NOTHING.row,
     column: place === null ? NOTHING.column : columnHeads(place.table, place.column),
-    headings: NOTHING.headings, locale: null, title: null, window: null, thing: NOTHING.thing, chosen: NOTHING.chosen, facts: NOTHING.facts,
+    headings: NOTHING.headings,
+    locale: null,
+    title: null,
+    window: null,
+    thing: NOTHING.thing,
+    chosen: NOTHING.chosen,
+    facts: NOTHING.facts,
     lines: line === undefined ? NOTHING.lines : sensibleLines(around, line),
-  }; // prettier-ignore
+  };
 }
 
 const NOTHING: Frame = {
-  before: '', own: '', after: '', bare: '', sign: '', others: 0, above: null, under: null, labelled: false, row: [], column: [],
-  headings: [], locale: null, title: null, window: null, thing: {}, chosen: [], facts: [], lines: [],
-}; // prettier-ignore
+  before: '',
+  own: '',
+  after: '',
+  bare: '',
+  sign: '',
+  others: 0,
+  above: null,
+  under: null,
+  labelled: false,
+  row: [],
+  column: [],
+  headings: [],
+  locale: null,
+  title: null,
+  window: null,
+  thing: {},
+  chosen: [],
+  facts: [],
+  lines: [],
+};
 
 /**
- * What stands around all records of a page: the headings above the first of them, what the page says before it, what it says after them
- * of all its figures, what is chosen.
+ * What stands around all records of a page: the headings above the first of them, what the page says before it, what it
+ * says after them of all its figures, what is chosen.
  */
 export function frameAround(document: Document, first: Element): Frame {
   const around = linesIn(document);
@@ -110,7 +150,10 @@ const MOST_AFTER = 5;
 const saysOfAll = ({ aside, struck, linked, heading, text }: Line) =>
   !aside && !struck && !linked && heading === 0 && text.length <= LONGEST_LINE && speaksOfFigures(plainWords(text));
 
-/** Whether a line stands in a record like the first: in a row or an item beside it, or in an element of its name and class. */
+/**
+ * Whether a line stands in a record like the first: in a row or an item beside it, or in an element of its name and
+ * class.
+ */
 function isInRecord({ block }: Line, first: Element): boolean {
   for (let at = block as AnyNode | null; at !== null && isTag(at); at = at.parent) {
     if (at.parent !== first.parent) continue;
@@ -127,7 +170,11 @@ function isBelow(element: Element, above: Element): boolean {
 const cutTo = (text: string) => (text.length > LONGEST_WORDS ? text.slice(0, LONGEST_WORDS) : text);
 
 /** What the element itself says beside its number, and its line before and after it up to the next one. */
-function besideIn({ lines, at }: Lines, texts: Text[], type: Typed): Pick<Frame, 'before' | 'own' | 'after' | 'bare' | 'sign'> {
+function besideIn(
+  { lines, at }: Lines,
+  texts: Text[],
+  type: Typed,
+): Pick<Frame, 'before' | 'own' | 'after' | 'bare' | 'sign'> {
   const [first, last] = [texts[0], texts.at(-1)];
   if (first === undefined || last === undefined) return { before: '', own: '', after: '', bare: '', sign: '' };
   const said = (line: Line | undefined, part: (pieces: Text[]) => Text[]) => seen(joined(part(line?.texts ?? [])));
@@ -142,7 +189,9 @@ function besideIn({ lines, at }: Lines, texts: Text[], type: Typed): Pick<Frame,
   };
 }
 
-/** What is said with a number in its own place, to those who see it and those who do not, and that a note goes with it. */
+/**
+ * What is said with a number in its own place, to those who see it and those who do not, and that a note goes with it.
+ */
 function ownWords(first: Text, last: Text, text: string): string {
   const said = withoutNumber(cutTo(`${seen(text)} ${spokenOf(first)}`));
   const noted = NOTED.test(`${cutTo(text)}${cutTo(bareBeside(first, last))}`);
@@ -173,7 +222,11 @@ const joined = (texts: Text[]) => texts.map(({ data }) => data).join('');
 
 /** What a reader who does not see is told of a value: on its element, or on the one that holds nothing else. */
 function spokenOf(first: Text): string {
-  for (let at = first.parent as AnyNode | null, climbs = 0; at !== null && isTag(at) && climbs < 2; at = at.parent, climbs += 1) {
+  for (
+    let at = first.parent as AnyNode | null, climbs = 0;
+    at !== null && isTag(at) && climbs < 2;
+    at = at.parent, climbs += 1
+  ) {
     const said = at.attribs['aria-label'] ?? at.attribs.title;
     if (said !== undefined) return seen(said);
   }
@@ -183,7 +236,10 @@ function spokenOf(first: Text): string {
 /** What is left of a value's own text without its number; counts stay: `each when you buy 2`. */
 function withoutNumber(text: string): string {
   const rest = withoutAmounts(text);
-  return (rest.includes('#') ? rest : rest.replace(/[-+]?\d[\d.,'’]*(?: \d{3})*/, '#')).replace(/#/g, ' ').replace(/\s+/g, ' ').trim();
+  return (rest.includes('#') ? rest : rest.replace(/[-+]?\d[\d.,'’]*(?: \d{3})*/, '#'))
+    .replace(/#/g, ' ')
+    .replace(/\s+/g, ' ')
+    .trim();
 }
 
 /** In a line of several sums: the words that lead it, and which of them this one is. */
@@ -194,7 +250,9 @@ function inLine({ lines, at }: Lines, texts: Text[]): Pick<Frame, 'row' | 'colum
   const before = seen(joined(line.texts.slice(0, line.texts.indexOf(first)))).slice(0, LONGEST_WORDS);
   const ahead = sumsIn(before);
   const lead = bareEnds(withoutAmounts(before).split('#')[0] ?? '');
-  return ahead === 0 || lead === '' ? { row: [], column: [] } : { row: [lead], column: [`sum ${ahead + 1} of its line`] };
+  return ahead === 0 || lead === ''
+    ? { row: [], column: [] }
+    : { row: [lead], column: [`sum ${ahead + 1} of its line`] };
 }
 
 const windowTitle = keptFor((page: Document): string | null => {
@@ -204,7 +262,12 @@ const windowTitle = keptFor((page: Document): string | null => {
 });
 
 /** The lines above and under a value. In a table its cells are, and are told by its heads. */
-function closeTo({ lines }: Lines, at: number, end: number, place: GridPlace | null): Pick<Frame, 'above' | 'under' | 'labelled' | 'others'> {
+function closeTo(
+  { lines }: Lines,
+  at: number,
+  end: number,
+  place: GridPlace | null,
+): Pick<Frame, 'above' | 'under' | 'labelled' | 'others'> {
   if (at < 0 || place !== null) return { above: null, under: null, labelled: false, others: 0 };
   const [above, line, under] = [lines[at - 1], lines[at], lines[end + 1]];
   const close = above !== undefined && line !== undefined && above.heading === 0 && isClose(above.block, line.block);
@@ -212,7 +275,10 @@ function closeTo({ lines }: Lines, at: number, end: number, place: GridPlace | n
     above: above === undefined || above.heading > 0 || above.struck ? null : cutTo(above.text),
     under: under === undefined || under.heading > 0 || isOfAnother(under) ? null : cutTo(under.text),
     labelled: close && isLabelLike(above.text),
-    others: sumsIn(line?.text ?? '') - 1 + [above, under].filter((each) => each !== undefined && !isOfAnother(each) && isBareSum(each.text)).length,
+    others:
+      sumsIn(line?.text ?? '') -
+      1 +
+      [above, under].filter((each) => each !== undefined && !isOfAnother(each) && isBareSum(each.text)).length,
   };
 }
 
@@ -253,12 +319,17 @@ function thingIn(document: Document): Record<string, string> {
     const known = found.get(path);
     found.set(path, known === undefined || known === text ? cutTo(text) : null);
   }
-  return Object.fromEntries([...found].flatMap(([path, text]) => (text === null || text === '' ? [] : [[path.replace('offers.', ''), text]])));
+  return Object.fromEntries(
+    [...found].flatMap(([path, text]) => (text === null || text === '' ? [] : [[path.replace('offers.', ''), text]])),
+  );
 }
 
 const COLON = /^([^:：]{2,40})[:：]\s*(\S.{0,79})$/u;
 
-/** What is said under labels: entries of a list of terms, rows of two cells, lines with a colon. The value's own is left out. */
+/**
+ * What is said under labels: entries of a list of terms, rows of two cells, lines with a colon. The value's own is left
+ * out.
+ */
 function factsIn({ lines }: Lines, own: Line | null, at: number): Frame['facts'] {
   const facts: Frame['facts'] = [];
   const isAnnounced = own === null ? () => false : announcedAround(lines, own, at, own.under);
@@ -276,7 +347,9 @@ function factsIn({ lines }: Lines, own: Line | null, at: number): Frame['facts']
 function labelledBy(label: Line | undefined, { block, text }: Line): [string, string] | null {
   if (label === undefined || !isTag(block) || !isTag(label.block)) return null;
   const [named, said] = [label.block, block];
-  const pair = (named.name === 'dt' && said.name === 'dd') || (isCell(named) && isCell(said) && named.parent === said.parent && isPair(said));
+  const pair =
+    (named.name === 'dt' && said.name === 'dd') ||
+    (isCell(named) && isCell(said) && named.parent === said.parent && isPair(said));
   return pair && text.length <= LONGEST_LINE && isLabelLike(label.text) ? [label.text, text] : null;
 }
 
@@ -295,8 +368,10 @@ function contextOf({ lines }: Lines, at: number, own: Line | null, under: readon
   const found: { text: string; far: number }[] = [];
   const isAnnounced = announcedAround(lines, own, at, under);
   for (const [n, line] of lines.entries()) {
-    if (line === own || line.aside || line.struck || line.linked || line.heading > 0 || line.text.length > LONGEST_LINE) continue;
-    if (TOLD_OTHERWISE.has((line.block as Element).name) || !isUnder(under, line.under) || moves(plainWords(line.text))) continue;
+    if (line === own || line.aside || line.struck || line.linked || line.heading > 0 || line.text.length > LONGEST_LINE)
+      continue;
+    if (TOLD_OTHERWISE.has((line.block as Element).name) || !isUnder(under, line.under) || moves(plainWords(line.text)))
+      continue;
     if (isAnnounced(line, n)) continue;
     found.push({ text: line.text, far: Math.abs(n - at) });
   }
@@ -307,17 +382,23 @@ function contextOf({ lines }: Lines, at: number, own: Line | null, under: readon
 const FAR_LINES = 8;
 
 /**
- * Tells the lines that speak to whoever comes by, and of other things: those before every heading of the page, and those far from the
- * value, or beyond an aside or a menu, with nothing around both but the page; unless they say how the figures of the page are meant.
- * Such lines come and go from day to day.
+ * Tells the lines that speak to whoever comes by, and of other things: those before every heading of the page, and
+ * those far from the value, or beyond an aside or a menu, with nothing around both but the page; unless they say how
+ * the figures of the page are meant. Such lines come and go from day to day.
  */
-function announcedAround(lines: Line[], own: Line | null, at: number, under: readonly Heading[]): (line: Line, n: number) => boolean {
+function announcedAround(
+  lines: Line[],
+  own: Line | null,
+  at: number,
+  under: readonly Heading[],
+): (line: Line, n: number) => boolean {
   const foot = own === null ? -1 : lines.findIndex((line, n) => n > at && line.aside);
   const around = new Set(own === null ? [] : blocksAbove(own.block));
   const isFar = (n: number) => Math.abs(n - at) > FAR_LINES || (foot >= 0 && n > foot);
   return (line, n) => {
     const stray =
-      (line.under.length === 0 && under.length > 0) || (own !== null && isFar(n) && !blocksAbove(line.block).some((block) => around.has(block)));
+      (line.under.length === 0 && under.length > 0) ||
+      (own !== null && isFar(n) && !blocksAbove(line.block).some((block) => around.has(block)));
     return stray && !speaksOfFigures(plainWords(line.text));
   };
 }
@@ -325,7 +406,12 @@ function announcedAround(lines: Line[], own: Line | null, at: number, under: rea
 /** The blocks that hold a line, but for the page itself. */
 function blocksAbove(from: Element | Document): AnyNode[] {
   const blocks: AnyNode[] = [];
-  for (let at = from as AnyNode | null; at !== null && isTag(at) && at.name !== 'body' && at.name !== 'html'; at = at.parent) blocks.push(at);
+  for (
+    let at = from as AnyNode | null;
+    at !== null && isTag(at) && at.name !== 'body' && at.name !== 'html';
+    at = at.parent
+  )
+    blocks.push(at);
   return blocks;
 }
 
@@ -333,7 +419,8 @@ function blocksAbove(from: Element | Document): AnyNode[] {
 function sensibleLines({ lines }: Lines, own: Line): string[] {
   if (lines.length < 2) return [];
   const sensible = lines.filter(
-    (line) => line !== own && !line.struck && line.text.length <= LONGEST_LINE && senseOf(plainWords(line.text)).length > 0,
+    (line) =>
+      line !== own && !line.struck && line.text.length <= LONGEST_LINE && senseOf(plainWords(line.text)).length > 0,
   );
   return [...new Set(sensible.map(({ text }) => text))].slice(0, MOST_LINES);
 }

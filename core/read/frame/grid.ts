@@ -13,7 +13,10 @@ export interface Grid {
 const MOST_CELLS = 40_000;
 const MOST_SPAN = 200;
 
-/** The grid of a table by the HTML table model (WHATWG HTML, 4.9.12), spans resolved, tables inside of its cells left out. */
+/**
+ * The grid of a table by the HTML table model (WHATWG HTML, 4.9.12), spans resolved, tables inside of its cells left
+ * out.
+ */
 export const gridOf = keptFor((table: Element): Grid => {
   const rows: (Element | null)[][] = [];
   const trs = rowsOf(table);
@@ -33,7 +36,11 @@ export const gridOf = keptFor((table: Element): Grid => {
   return { rows, heads: headRows(rows) };
 });
 
-function fill(rows: (Element | null)[][], cell: Element, { x, y, wide, high }: { x: number; y: number; wide: number; high: number }): void {
+function fill(
+  rows: (Element | null)[][],
+  cell: Element,
+  { x, y, wide, high }: { x: number; y: number; wide: number; high: number },
+): void {
   for (let down = 0; down < high; down += 1) {
     const line = (rows[y + down] ??= []);
     for (let right = 0; right < wide; right += 1) line[x + right] = cell;
@@ -43,7 +50,9 @@ function fill(rows: (Element | null)[][], cell: Element, { x, y, wide, high }: {
 /** The rows of a table itself, in the order in which they are shown. */
 export const rowsOf = keptFor((table: Element): Element[] => {
   const own = table.children.filter(isTag);
-  const rows = own.flatMap((child) => (child.name === 'tr' ? [child] : /^t(head|body|foot)$/.test(child.name) ? child.children.filter(isTag) : []));
+  const rows = own.flatMap((child) =>
+    child.name === 'tr' ? [child] : /^t(head|body|foot)$/.test(child.name) ? child.children.filter(isTag) : [],
+  );
   return rows.filter(({ name }) => name === 'tr');
 });
 
@@ -62,9 +71,13 @@ const LONGEST = 160;
 /** What a cell says, the beginning of it. */
 export const cellText = (cell: Element): string => (shortText(cell) ?? '').slice(0, LONGEST);
 
-const span = (cell: Element, name: 'colspan' | 'rowspan') => Math.min(Math.max(Number.parseInt(cell.attribs[name] ?? '1', 10) || 1, 1), MOST_SPAN);
+const span = (cell: Element, name: 'colspan' | 'rowspan') =>
+  Math.min(Math.max(Number.parseInt(cell.attribs[name] ?? '1', 10) || 1, 1), MOST_SPAN);
 
-/** The first rows that are all heads: `th`, or in a `thead`, or the first of a table whose cells below are numbers where it has words. */
+/**
+ * The first rows that are all heads: `th`, or in a `thead`, or the first of a table whose cells below are numbers where
+ * it has words.
+ */
 function headRows(rows: (Element | null)[][]): number {
   let count = 0;
   while (count < rows.length && isHead(rows[count] ?? [])) count += 1;
@@ -78,13 +91,20 @@ function headRows(rows: (Element | null)[][]): number {
 const isHead = (row: (Element | null)[]) =>
   row.length > 1 &&
   (new Set(row).size > 1 || row[0]?.parent == null || !isTag(row[0].parent) || inHead(row[0].parent)) &&
-  row.every((cell) => cell === null || cell.name === 'th' || (cell.parent !== null && isTag(cell.parent) && inHead(cell.parent)));
+  row.every(
+    (cell) =>
+      cell === null || cell.name === 'th' || (cell.parent !== null && isTag(cell.parent) && inHead(cell.parent)),
+  );
 const inHead = (row: Element) => row.parent !== null && isTag(row.parent) && row.parent.name === 'thead';
 
 /** Whether a cell shows a number, a sum, a share, or nothing, rather than words. */
 function isNumber(text: string): boolean {
   if (!/\p{L}/u.test(text)) return /\d/.test(text) ? !/\d\s*[-–—/]\s*\d/.test(text) : true;
-  return text.length <= 40 && /\d/.test(text) && (parsePrice(text, { locale: 'en', currency: null }).ok || parseQuantity(text, { locale: 'en' }).ok);
+  return (
+    text.length <= 40 &&
+    /\d/.test(text) &&
+    (parsePrice(text, { locale: 'en', currency: null }).ok || parseQuantity(text, { locale: 'en' }).ok)
+  );
 }
 
 /** Where a cell stands in its table. */
@@ -126,7 +146,8 @@ function placeIn(table: Element, cell: Element): GridPlace | null {
 const placesIn = keptFor((table: Element): ReadonlyMap<Element, { row: number; column: number }> => {
   const places = new Map<Element, { row: number; column: number }>();
   for (const [row, cells] of gridOf(table).rows.entries())
-    for (const [column, cell] of cells.entries()) if (cell != null && !places.has(cell)) places.set(cell, { row, column });
+    for (const [column, cell] of cells.entries())
+      if (cell != null && !places.has(cell)) places.set(cell, { row, column });
   return places;
 });
 
@@ -143,7 +164,9 @@ const headsByColumn = keptFor((table: Element): string[][] => {
 
 function headsAbove(rows: (Element | null)[][], heads: number, column: number): string[] {
   const cells = rows.slice(0, heads).map((row) => row[column] ?? null);
-  return cells.filter((cell, at) => cell !== null && cells.indexOf(cell) === at).map((cell) => cellText(cell as Element));
+  return cells
+    .filter((cell, at) => cell !== null && cells.indexOf(cell) === at)
+    .map((cell) => cellText(cell as Element));
 }
 
 /** What says which row it is: its cells that are no numbers, and its first one where that is no mere count. */
@@ -151,11 +174,17 @@ export function rowHeads({ table, row, column }: Omit<GridPlace, 'cell'>): strin
   const { rows, heads } = gridOf(table);
   const cells = row < heads ? [] : (rows[row] ?? []);
   const distinct = cells.filter(
-    (cell, at): cell is Element => cell !== null && at !== column && cells.indexOf(cell) === at && cell !== cells[column],
+    (cell, at): cell is Element =>
+      cell !== null && at !== column && cells.indexOf(cell) === at && cell !== cells[column],
   );
   const texts = distinct.map((cell) => cellText(cell));
   const worded = texts.filter((text) => text !== '' && !isNumber(text));
   const [first] = texts;
-  const leads = column > 0 && first !== undefined && first !== '' && (worded.length === 0 || /\p{L}/u.test(first)) && !worded.includes(first);
+  const leads =
+    column > 0 &&
+    first !== undefined &&
+    first !== '' &&
+    (worded.length === 0 || /\p{L}/u.test(first)) &&
+    !worded.includes(first);
   return leads ? [first, ...worded] : worded;
 }

@@ -36,9 +36,10 @@ export interface Lines {
 }
 
 const INLINE = new Set(
-  'a abbr b bdi bdo big cite code data del dfn em font i ins kbd label mark meter output q s samp small span strike strong sub sup time tt u var wbr'.split(
-    ' ',
-  ),
+  (
+    'a abbr b bdi bdo big cite code data del dfn em font i ins kbd label mark meter output q s samp small span ' +
+    'strike strong sub sup time tt u var wbr'
+  ).split(' '),
 );
 /** Whether an element is a part of a line. */
 export const isInlineTag = ({ name }: Element) => INLINE.has(name);
@@ -91,7 +92,10 @@ class LineMaker {
     if (element.name === 'br' || element.name === 'select' || element.name === 'option') return;
     const level = headingLevel(element);
     const outside = this.#under;
-    const within = aside || ASIDE.has(element.name) || /^(navigation|contentinfo|complementary|dialog|alertdialog)$/.test(element.attribs.role ?? '');
+    const within =
+      aside ||
+      ASIDE.has(element.name) ||
+      /^(navigation|contentinfo|complementary|dialog|alertdialog)$/.test(element.attribs.role ?? '');
     this.#heading = level || this.#heading;
     this.block(element, element.children, within);
     this.#end(element, within);
@@ -115,7 +119,11 @@ class LineMaker {
     if (text === '' && struck) this.#endStruck();
     if (text === '' || this.lines.length >= MOST_LINES) return;
     const heading = this.#heading;
-    if (heading > 0) this.#under = [...this.#under.filter(({ level }) => level < heading), { level: heading, text, element: block as Element }];
+    if (heading > 0)
+      this.#under = [
+        ...this.#under.filter(({ level }) => level < heading),
+        { level: heading, text, element: block as Element },
+      ];
     for (const each of texts) this.at.set(each, this.lines.length);
     const linked = texts.every((each) => each.data.trim() === '' || isInLink(each));
     this.lines.push({ text, under: this.#under, heading, aside, linked, struck, block, texts });
@@ -131,7 +139,8 @@ function headingLevel({ name }: Element): number {
 }
 
 function isInLink(text: Text): boolean {
-  for (let at = text.parent as AnyNode | null; at !== null && isTag(at) && INLINE.has(at.name); at = at.parent) if (at.name === 'a') return true;
+  for (let at = text.parent as AnyNode | null; at !== null && isTag(at) && INLINE.has(at.name); at = at.parent)
+    if (at.name === 'a') return true;
   return false;
 }
 
@@ -141,7 +150,8 @@ export function textsBelow(node: AnyNode | Document): Text[] {
   const open: (AnyNode | Document)[] = [node];
   for (let next = open.pop(); next !== undefined; next = open.pop()) {
     if (isText(next)) found.push(next);
-    else if ('children' in next) for (let at = next.children.length - 1; at >= 0; at -= 1) open.push(next.children[at] as AnyNode);
+    else if ('children' in next)
+      for (let at = next.children.length - 1; at >= 0; at -= 1) open.push(next.children[at] as AnyNode);
   }
   return found;
 }

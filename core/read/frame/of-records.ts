@@ -10,8 +10,9 @@ const MOST_FRAMES = 12;
 const PARTS = ['before', 'own', 'after', 'bare', 'above', 'under'] as const;
 
 /**
- * What stands around a field in each of several records of a page, each kind once. Words that one record alone has are its own, its name
- * or its description, and may be any: they are asked only for what changes a number's sense. Empty for other formats.
+ * What stands around a field in each of several records of a page, each kind once. Words that one record alone has are
+ * its own, its name or its description, and may be any: they are asked only for what changes a number's sense. Empty
+ * for other formats.
  */
 export function framesOf(records: RawRecord[], locator: Locator, type: FieldType): Frame[] {
   const found = records.flatMap((record) => {
@@ -19,8 +20,12 @@ export function framesOf(records: RawRecord[], locator: Locator, type: FieldType
     return element === null || record.scope === null ? [] : [frameAt(record.scope, element, type)];
   });
   const counts = new Map(PARTS.map((part) => [part, countsOf(found.map((frame) => frame[part] ?? ''))]));
-  const shared = (frame: Frame, part: (typeof PARTS)[number]) => found.length < 2 || (counts.get(part)?.get(frame[part] ?? '') ?? 0) > 1;
-  const general = found.map((frame) => ({ ...frame, ...Object.fromEntries(PARTS.flatMap((part) => (shared(frame, part) ? [] : [[part, ANY]]))) }));
+  const shared = (frame: Frame, part: (typeof PARTS)[number]) =>
+    found.length < 2 || (counts.get(part)?.get(frame[part] ?? '') ?? 0) > 1;
+  const general = found.map((frame) => ({
+    ...frame,
+    ...Object.fromEntries(PARTS.flatMap((part) => (shared(frame, part) ? [] : [[part, ANY]]))),
+  }));
   return [...new Map(general.map((frame) => [JSON.stringify(frame), frame])).values()].slice(0, MOST_FRAMES);
 }
 

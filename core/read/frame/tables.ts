@@ -7,7 +7,10 @@ import { linesIn, textsBelow } from './lines';
 import type { TableHeads } from './types';
 import { plainWords, telling } from './words';
 
-/** The name of each column: its own head where no other column has that, else all its heads; null for one that cannot be told apart. */
+/**
+ * The name of each column: its own head where no other column has that, else all its heads; null for one that cannot be
+ * told apart.
+ */
 export const columnNames = keptFor((table: Element): (string | null)[] => {
   const { rows, heads } = gridOf(table);
   if (heads === 0) return [];
@@ -48,7 +51,10 @@ function firstText(table: Element, at: ReadonlyMap<Text, number>): Text | undefi
 /** Why a table is not found. */
 export type TableProblem = { reason: 'no table' } | { reason: 'another heading'; was: string; is: string };
 
-/** The tables that have most of the heads, at least half of them, under the headings that were there before: a list of several pages has one on each. */
+/**
+ * The tables that have most of the heads, at least half of them, under the headings that were there before: a list of
+ * several pages has one on each.
+ */
 export function findTables(document: Document | Element, wanted: TableHeads): Result<Element[], TableProblem> {
   const tables = selectElements(document, 'table');
   const known = new Set(wanted.heads.map(plainWords));
@@ -63,7 +69,11 @@ export function findTables(document: Document | Element, wanted: TableHeads): Re
   const [first] = likely;
   if (first === undefined) return fail({ reason: 'no table' });
   if (same.length > 0) return ok(same);
-  return fail({ reason: 'another heading', was: wanted.under.join(' › '), is: headingsOf(document, first).join(' › ') });
+  return fail({
+    reason: 'another heading',
+    was: wanted.under.join(' › '),
+    is: headingsOf(document, first).join(' › '),
+  });
 }
 
 const ENOUGH = 0.5;
@@ -71,7 +81,9 @@ const ENOUGH = 0.5;
 /** Every heading from before is there still, and the nearest is one of them. */
 function sameHeadings(now: string[], before: string[]): boolean {
   const [is, was] = [now, before].map((texts) => texts.map(telling).filter(Boolean));
-  return (was ?? []).every((text) => is?.includes(text)) && (is?.length === 0 || was?.includes(is?.at(-1) ?? '') === true);
+  return (
+    (was ?? []).every((text) => is?.includes(text)) && (is?.length === 0 || was?.includes(is?.at(-1) ?? '') === true)
+  );
 }
 
 /** Rows that say how the others add up, in the languages that tables are written in. */
@@ -86,7 +98,10 @@ export function isAdvertised(element: Element): boolean {
   return lines.some(({ text }) => text.length <= 60 && ADVERTISED.test(text));
 }
 
-/** The rows of a table that are records; and what cannot be told to be one: a row that has more or fewer cells than the head. */
+/**
+ * The rows of a table that are records; and what cannot be told to be one: a row that has more or fewer cells than the
+ * head.
+ */
 export function recordRows(table: Element): { rows: Element[]; odd: Element[] } {
   const { heads } = gridOf(table);
   const wide = columnNames(table).length;

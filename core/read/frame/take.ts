@@ -12,13 +12,14 @@ import type { Frame } from './types';
 const SAMPLED = 60;
 
 /**
- * A definition whose values have their frames, taken from a body where they have none yet. What cannot be found there has none, and is
- * read by the agreement of its ways alone; so are values of formats that name each value themselves.
+ * A definition whose values have their frames, taken from a body where they have none yet. What cannot be found there
+ * has none, and is read by the agreement of its ways alone; so are values of formats that name each value themselves.
  */
 export function withFrames(body: Body, definition: WatchDefinition): WatchDefinition {
   if (body.format !== 'html') return definition;
   const { document } = body;
-  if (definition.records.from === 'page') return { ...definition, fields: definition.fields.map((field) => framedOnPage(document, field)) };
+  if (definition.records.from === 'page')
+    return { ...definition, fields: definition.fields.map((field) => framedOnPage(document, field)) };
   const raw = rawRecords(body, definition.records);
   if (!raw.ok || raw.value.length === 0) return definition;
   const sampled = raw.value.slice(0, SAMPLED);
@@ -56,7 +57,13 @@ function framedInRecords(records: RawRecord[], field: Field): Field {
 
 /** Of a page the records keep what stands around them all. */
 export function framedRecords(body: Body, records: RecordSource, [first]: RawRecord[]): RecordSource {
-  if (body.format !== 'html' || records.from !== 'rows' || records.around !== undefined || first?.scope == null || first.scope.type === 'root')
+  if (
+    body.format !== 'html' ||
+    records.from !== 'rows' ||
+    records.around !== undefined ||
+    first?.scope == null ||
+    first.scope.type === 'root'
+  )
     return records;
   return { ...records, around: [frameAround(body.document, first.scope)] };
 }
@@ -78,7 +85,8 @@ export function keepFrames(definition: WatchDefinition, before: WatchDefinition)
   return { ...definition, fields, records: keptRecords(definition.records, before.records) };
 }
 
-const sameWays = (one: Field, other: Field) => one.type.kind === other.type.kind && JSON.stringify(one.locators) === JSON.stringify(other.locators);
+const sameWays = (one: Field, other: Field) =>
+  one.type.kind === other.type.kind && JSON.stringify(one.locators) === JSON.stringify(other.locators);
 
 function keptRecords(records: RecordSource, before: RecordSource): RecordSource {
   if (records.from !== 'rows' || before.from !== 'rows' || before.around === undefined) return records;
@@ -103,7 +111,14 @@ export function describeFrame(frame: Frame): string[] {
     ['Under', frame.headings.slice(-2).join(' › ') || frame.title],
     ['Known as', [...new Set(thing)].slice(0, 3).join(', ') || null],
     ['Chosen', frame.chosen.slice(0, 4).join(', ') || null],
-    ['Said of it', frame.facts.filter(([, , how]) => how === undefined).slice(0, 3).map(([label, fact]) => `${label}: ${fact}`).join('; ') || null],
-  ]; // prettier-ignore
+    [
+      'Said of it',
+      frame.facts
+        .filter(([, , how]) => how === undefined)
+        .slice(0, 3)
+        .map(([label, fact]) => `${label}: ${fact}`)
+        .join('; ') || null,
+    ],
+  ];
   return said.flatMap(([name, words]) => (words === null ? [] : [`${name}: ${words}`])).slice(0, MOST_SHOWN);
 }

@@ -1,6 +1,6 @@
 /**
- * What stands around a value and gives it its sense. Texts are kept as they are seen; what counts of them is told when two frames are
- * compared.
+ * What stands around a value and gives it its sense. Texts are kept as they are seen; what counts of them is told when
+ * two frames are compared.
  */
 export interface Frame {
   /** What its own element says beside the number, and what its line says before and after it, up to the next number. */
@@ -32,7 +32,10 @@ export interface Frame {
   thing: Record<string, string>;
   /** The options that are chosen on the page. */
   chosen: string[];
-  /** What is said of the thing under labels; announced: to whoever comes by, so that only another answer to the same counts. */
+  /**
+   * What is said of the thing under labels; announced: to whoever comes by, so that only another answer to the same
+   * counts.
+   */
   facts: [label: string, said: string, how?: 'announced'][];
   /** Other short lines under the same headings. */
   lines: string[];
@@ -43,7 +46,19 @@ export type Doubt = 'currency' | 'unit' | 'nought' | 'jump' | 'mark';
 
 /** Which part of a frame is another than before. */
 export type FramePart =
-  'beside' | 'sign' | 'above' | 'under' | 'row' | 'column' | 'heading' | 'title' | 'thing' | 'chosen' | 'fact' | 'line' | 'found';
+  | 'beside'
+  | 'sign'
+  | 'above'
+  | 'under'
+  | 'row'
+  | 'column'
+  | 'heading'
+  | 'title'
+  | 'thing'
+  | 'chosen'
+  | 'fact'
+  | 'line'
+  | 'found';
 
 /** One thing that is said otherwise around a value, or that it does itself; null where nothing was, or is, said. */
 export interface FrameChange {

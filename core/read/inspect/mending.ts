@@ -22,7 +22,8 @@ export function mendingShown(
 ): MendingShown | null {
   const mending = proposeMending(body, definition, known, address);
   if (mending === null) return null;
-  const places = shown === null ? [] : mending.fields.map(({ proposal }) => (proposal.ok ? elementOn(shown, proposal.value) : null));
+  const places =
+    shown === null ? [] : mending.fields.map(({ proposal }) => (proposal.ok ? elementOn(shown, proposal.value) : null));
   const rows = shown === null || mending.rows === null ? [] : numbersOf(shown, mending.rows.rows);
   return { ...mending, boxes: mending.rows === null ? places.filter((n) => n !== null) : rows };
 }

@@ -6,7 +6,9 @@ import { pageFacts, parseHtml, selectElements, type Document, type PageFacts } f
 import type { Locator } from '../locator';
 import { listingsOf, type Listing } from '../listing/listing';
 
-/** A body in the format that it seems to be in; with why it cannot be read, where it cannot: then it is an empty page. */
+/**
+ * A body in the format that it seems to be in; with why it cannot be read, where it cannot: then it is an empty page.
+ */
 export interface OpenedBody {
   body: Body;
   problem: string | null;
@@ -56,7 +58,15 @@ export function offerOf({ body, problem }: OpenedBody): Offer {
   const { document } = body;
   const found = candidates(document);
   const many = isOfMany(document, listings, found);
-  return { format: 'html', problem, facts: pageFacts(document), candidates: found, listings, many, words: wholeText(document) };
+  return {
+    format: 'html',
+    problem,
+    facts: pageFacts(document),
+    candidates: found,
+    listings,
+    many,
+    words: wholeText(document),
+  };
 }
 
 const LEAST_MANY = 4;

@@ -60,17 +60,27 @@ export function presentIn(body: Body, definition: WatchDefinition, context: Read
   if (!read.ok) return { present: {}, records: 0 };
   const [one, all] = apart(read.value.records);
   const fields = [...(one[0]?.fields ?? []), ...(all[0]?.fields ?? [])];
-  const present = fields.flatMap(({ field, outcome }) => (outcome.ok ? [[field, shownValue(outcome.value.value)] as const] : []));
+  const present = fields.flatMap(({ field, outcome }) =>
+    outcome.ok ? [[field, shownValue(outcome.value.value)] as const] : [],
+  );
   return { present: Object.fromEntries(present), records: one.length };
 }
 
 /** The records, and apart from them what stands for all of them. */
-const apart = (records: ReadRecord[]) => [records.filter((record) => !isAllRecords(record)), records.filter(isAllRecords)] as const;
+const apart = (records: ReadRecord[]) =>
+  [records.filter((record) => !isAllRecords(record)), records.filter(isAllRecords)] as const;
 
 /** One page of the records as a definition reads them now, with what could not be read. */
-export function previewRecords(body: Body, definition: WatchDefinition, context: ReadContext, page: number, place: Place): RecordsPreview {
+export function previewRecords(
+  body: Body,
+  definition: WatchDefinition,
+  context: ReadContext,
+  page: number,
+  place: Place,
+): RecordsPreview {
   const outcome = readBody(body, { ...definition, chosen: null }, context);
-  if (!outcome.ok) return { count: 0, page: 0, size: ROWS_A_PAGE, rows: [], problems: [describeProblem(outcome.error)], parts: [] };
+  if (!outcome.ok)
+    return { count: 0, page: 0, size: ROWS_A_PAGE, rows: [], problems: [describeProblem(outcome.error)], parts: [] };
   const { problems } = outcome.value;
   const [records] = apart(outcome.value.records);
   const at = Math.min(page, Math.max(0, Math.ceil(records.length / ROWS_A_PAGE) - 1));
@@ -82,13 +92,24 @@ export function previewRecords(body: Body, definition: WatchDefinition, context:
     cells: Object.fromEntries(
       fields.map(({ field, outcome: cell }) => [
         field,
-        cell.ok ? { value: shownValue(cell.value.value), problem: null } : { value: null, problem: describeProblem(cell.error) },
+        cell.ok
+          ? { value: shownValue(cell.value.value), problem: null }
+          : { value: null, problem: describeProblem(cell.error) },
       ]),
     ),
   }));
   const sentences = [...new Set(problems.map(describeProblem))].slice(0, MOST_PROBLEMS);
-  const texts = definition.fields.filter(({ type }) => NAMING.has(type.kind)).map(({ label }) => ({ part: `{${label}}`, as: '' }));
-  return { count: records.length, page: at, size: ROWS_A_PAGE, rows, problems: sentences, parts: [...namingParts(records), ...texts] };
+  const texts = definition.fields
+    .filter(({ type }) => NAMING.has(type.kind))
+    .map(({ label }) => ({ part: `{${label}}`, as: '' }));
+  return {
+    count: records.length,
+    page: at,
+    size: ROWS_A_PAGE,
+    rows,
+    problems: sentences,
+    parts: [...namingParts(records), ...texts],
+  };
 }
 
 /** A definition's reading on a body, and on a page also with its values altered and blanked. */
@@ -97,7 +118,11 @@ export function trialsHere(body: Body, definition: WatchDefinition, context: Rea
   if (body.format !== 'html') return [here];
   const altered: Body = { format: 'html', document: changedPage(body.document, definition, alteredFor) };
   const blanked: Body = { format: 'html', document: changedPage(body.document, definition, () => '') };
-  return [here, trialOn('Its values altered', altered, definition, context), trialOn('Its values blanked', blanked, definition, context)];
+  return [
+    here,
+    trialOn('Its values altered', altered, definition, context),
+    trialOn('Its values blanked', blanked, definition, context),
+  ];
 }
 
 /** A definition's reading on one body. */
@@ -105,12 +130,20 @@ export function trialOn(where: string, body: Body, definition: WatchDefinition, 
   const outcome = readBody(body, definition, context);
   const trial = { where, pending: false, values: [] };
   if (!outcome.ok)
-    return { ...trial, note: outcome.error.reason === 'guard' ? describeGuardFailure(outcome.error.failure) : describeProblem(outcome.error) };
+    return {
+      ...trial,
+      note:
+        outcome.error.reason === 'guard' ? describeGuardFailure(outcome.error.failure) : describeProblem(outcome.error),
+    };
   const [first] = outcome.value.records;
   const values = definition.fields.map((field) => {
     const cell = first?.fields.find((each) => each.field === field.key)?.outcome;
     if (cell === undefined) return { label: field.label, value: null, problem: null };
-    return { label: field.label, value: cell.ok ? shownValue(cell.value.value) : null, problem: cell.ok ? null : describeProblem(cell.error) };
+    return {
+      label: field.label,
+      value: cell.ok ? shownValue(cell.value.value) : null,
+      problem: cell.ok ? null : describeProblem(cell.error),
+    };
   });
   const problem = values.find((value) => value.problem !== null)?.problem ?? null;
   const many = definition.records.from === 'page' ? null : `${apart(outcome.value.records)[0].length} records`;
@@ -118,14 +151,19 @@ export function trialOn(where: string, body: Body, definition: WatchDefinition, 
 }
 
 /** The page with the text at each field's place replaced; of many records in the first, and not what it is known by. */
-function changedPage(document: Document, definition: WatchDefinition, change: (type: FieldType, text: string) => string): Document {
+function changedPage(
+  document: Document,
+  definition: WatchDefinition,
+  change: (type: FieldType, text: string) => string,
+): Document {
   const fields = definition.fields.filter((field) => !definition.identity.includes(field.key));
   return fields.reduce((page, field) => {
     const scope = firstRecord(page, definition);
     for (const locator of scope === null ? [] : field.locators) {
       const places = placesOf(scope ?? page, locator);
       const [only] = places.ok ? places.value : [];
-      if (only !== undefined && only.element !== null) return withTextAt(page, only.element, change(field.type, only.text));
+      if (only !== undefined && only.element !== null)
+        return withTextAt(page, only.element, change(field.type, only.text));
     }
     return page;
   }, document);
@@ -139,7 +177,11 @@ function firstRecord(page: Document, { records }: WatchDefinition): Scope | null
 }
 
 /** What differs in a definition's texts between a page and the same page fetched once more, by field. */
-export function volatileBetween(first: Document, second: Document, { fields }: WatchDefinition): Record<string, VolatilePart[]> {
+export function volatileBetween(
+  first: Document,
+  second: Document,
+  { fields }: WatchDefinition,
+): Record<string, VolatilePart[]> {
   const parts = fields.flatMap(({ key, type, locators: [locator] }) => {
     if (type.kind !== 'text' || locator === undefined) return [];
     const [was = '', is = ''] = [first, second].map((document) => {

@@ -22,7 +22,8 @@ function wall(body: string) {
 const PAGE = `<header data-box="0 0 1280 60">Bee goods</header>
   <main data-box="200 80 880 700"><h1 data-box="200 90 880 50">Copper smoker</h1><p data-box="200 150 880 30">Holds its fire.</p>
   <span data-box="200 200 100 40">£24.50</span></main>`;
-const over = (words: string, box = '0 0 1280 900') => `<div data-box="${box}"><section data-box="400 300 480 260">${words}</section></div>`;
+const over = (words: string, box = '0 0 1280 900') =>
+  `<div data-box="${box}"><section data-box="400 300 480 260">${words}</section></div>`;
 const button = (words: string) => `<button data-box="420 480 120 40">${words}</button>`;
 
 describe('a wall before a page is named', () => {
@@ -33,26 +34,45 @@ describe('a wall before a page is named', () => {
     ['age', `<h2>Are you over 18?</h2><p>Mead is not for children.</p>${button('Yes, I am')}${button('No')}`],
     ['age', `<p>Please confirm that you are of legal drinking age.</p>${button('Enter')}`],
     ['age', `<p>Sind Sie volljährig?</p>${button('Ja')}`],
-    ['country', `<h2>Choose your country</h2><a href="/uk" data-box="420 480 120 40">United Kingdom</a><a href="/de" data-box="420 480 120 40">Deutschland</a>`],
-    ['country', `<p>It looks like you are visiting from Germany. Where should we deliver to?</p>${button('Stay here')}`],
-    ['sign-in', `<h2>Members only</h2><label>Name <input name="user" data-box="420 400 200 30"></label><input type="password" name="pass" placeholder="Password" data-box="420 440 200 30">${button('Sign in')}`],
+    [
+      'country',
+      '<h2>Choose your country</h2><a href="/uk" data-box="420 480 120 40">United Kingdom</a><a href="/de" ' +
+        'data-box="420 480 120 40">Deutschland</a>',
+    ],
+    [
+      'country',
+      `<p>It looks like you are visiting from Germany. Where should we deliver to?</p>${button('Stay here')}`,
+    ],
+    [
+      'sign-in',
+      '<h2>Members only</h2><label>Name <input name="user" data-box="420 400 200 30"></label><input ' +
+        `type="password" name="pass" placeholder="Password" data-box="420 440 200 30">${button('Sign in')}`,
+    ],
     ['cover', `<h2>Ten per cent off your first order</h2>${button('No, thank you')}`],
-  ])('%s', (kind, words) => expect(wall(PAGE + over(words))?.kind).toBe(kind)); // prettier-ignore
+  ])('%s', (kind, words) => expect(wall(PAGE + over(words))?.kind).toBe(kind));
 
   it('where it is a dialog of its own size', () => {
-    const dialog = `<div role="dialog" aria-modal="true" data-box="440 300 400 260"><p>We use cookies.</p>${button('Accept')}</div>`;
+    const dialog =
+      '<div role="dialog" aria-modal="true" data-box="440 300 400 260"><p>We use ' +
+      `cookies.</p>${button('Accept')}</div>`;
     expect(wall(PAGE + dialog)?.kind).toBe('consent');
   });
 
   it('where it stands before a curtain without words', () => {
-    const curtain = `<div data-box="0 0 1280 900"></div><div data-box="440 300 400 260"><p>Are you 18 or older?</p>${button('Yes')}</div>`;
+    const curtain =
+      '<div data-box="0 0 1280 900"></div><div data-box="440 300 400 260"><p>Are you 18 or ' +
+      `older?</p>${button('Yes')}</div>`;
     expect(wall(PAGE + curtain)?.kind).toBe('age');
   });
 
   it('where it is the whole page', () => {
-    const alone = `<main data-box="200 80 880 300"><h1>Before you go on</h1><p>We and our partners use cookies.</p>${button('Accept all')}${button('Reject all')}</main>`;
+    const alone =
+      '<main data-box="200 80 880 300"><h1>Before you go on</h1><p>We and our partners use ' +
+      `cookies.</p>${button('Accept all')}${button('Reject all')}</main>`;
     expect(wall(alone)?.kind).toBe('consent');
-    const door = `<main data-box="200 80 880 300"><h1>Sign in</h1><input type="email" aria-label="Mail address" data-box="1 1 9 9"><input type="password" aria-label="Password" data-box="1 1 9 9">${button('Sign in')}</main>`;
+    const door =
+      '<main data-box="200 80 880 300"><h1>Sign in</h1><input type="email" aria-label="Mail address" data-box="1 1 ' +
+      `9 9"><input type="password" aria-label="Password" data-box="1 1 9 9">${button('Sign in')}</main>`;
     expect(wall(door)?.kind).toBe('sign-in');
   });
 
@@ -60,10 +80,13 @@ describe('a wall before a page is named', () => {
     const found = wall(
       PAGE +
         over(
-          `<h2>Trade</h2><label for="who">Trade name</label><input id="who" data-box="1 1 9 9"><input type="password" aria-label="Password" data-box="1 1 9 9">${button('Sign in')}`,
+          '<h2>Trade</h2><label for="who">Trade name</label><input id="who" data-box="1 1 9 9"><input ' +
+            `type="password" aria-label="Password" data-box="1 1 9 9">${button('Sign in')}`,
         ),
     );
-    expect(found?.buttons.map(({ words, at }) => ({ words, at }))).toEqual([{ words: 'Sign in', at: { words: 'Sign in' } }]);
+    expect(found?.buttons.map(({ words, at }) => ({ words, at }))).toEqual([
+      { words: 'Sign in', at: { words: 'Sign in' } },
+    ]);
     expect(found?.fields).toEqual([
       { label: 'Trade name', secret: false, at: { words: 'Trade name' } },
       { label: 'Password', secret: true, at: { words: 'Password' } },
@@ -75,37 +98,75 @@ describe('a wall before a page is named', () => {
       `${PAGE}<section role="dialog" data-shrike-frame="" data-box="${box}">${words}</section>`;
     const found = wall(framed(`<p>We use cookies.</p>${button('Accept all')}<div>${button('Accept')}</div>`));
     expect(found?.kind).toBe('consent');
-    expect(found?.buttons.map(({ at }) => at)).toEqual([{ words: 'Accept all' }, { selector: 'body > div > button', framed: true }]);
+    expect(found?.buttons.map(({ at }) => at)).toEqual([
+      { words: 'Accept all' },
+      { selector: 'body > div > button', framed: true },
+    ]);
     expect(wall(framed(`<p>We use cookies.</p>${button('Accept')}`, '0 800 1280 100'))).toBeNull();
     expect(wall(framed(`<p>Our new catalogue is here.</p>${button('Have a look')}`))).toBeNull();
   });
 
   it('with a selector where words would fit several things', () => {
-    const found = wall(PAGE + over(`<p>Cookies</p><button id="all" data-box="420 480 120 40">Accept all</button>${button('Accept')}`));
-    expect(found?.buttons.map(({ at }) => at)).toEqual([{ words: 'Accept all' }, { selector: expect.stringContaining('button') as string }]);
+    const found = wall(
+      PAGE + over(`<p>Cookies</p><button id="all" data-box="420 480 120 40">Accept all</button>${button('Accept')}`),
+    );
+    expect(found?.buttons.map(({ at }) => at)).toEqual([
+      { words: 'Accept all' },
+      { selector: expect.stringContaining('button') as string },
+    ]);
   });
 });
 
 describe('no wall is', () => {
   it.each([
     ['a page', PAGE],
-    ['a bar at the foot of the page', `${PAGE}<div data-box="0 800 1280 100">We use cookies. ${button('Accept')}</div>`],
-    ['a short page with such a bar', `<main data-box="200 80 880 200"><h1>Copper smoker</h1><p>£24.50</p></main><div role="dialog" data-box="0 800 1280 100">We use cookies. ${button('Accept')}</div>`],
-    ['a short page that speaks of cookies of the sort to eat', `<main data-box="200 80 880 200"><h1>Honey cookies</h1><p>£4.50</p>${button('Add to basket')}</main>`],
-    ['a page with a place to sign in at its edge', `${PAGE}<form data-box="900 10 300 40"><input name="user"><input type="password">${button('Sign in')}</form>`],
+    [
+      'a bar at the foot of the page',
+      `${PAGE}<div data-box="0 800 1280 100">We use cookies. ${button('Accept')}</div>`,
+    ],
+    [
+      'a short page with such a bar',
+      '<main data-box="200 80 880 200"><h1>Copper smoker</h1><p>£24.50</p></main><div role="dialog" data-box="0 ' +
+        `800 1280 100">We use cookies. ${button('Accept')}</div>`,
+    ],
+    [
+      'a short page that speaks of cookies of the sort to eat',
+      `<main data-box="200 80 880 200"><h1>Honey cookies</h1><p>£4.50</p>${button('Add to basket')}</main>`,
+    ],
+    [
+      'a page with a place to sign in at its edge',
+      `${PAGE}<form data-box="900 10 300 40"><input name="user"><input type="password">${button('Sign in')}</form>`,
+    ],
     ['a picture behind the words', `<div data-box="0 0 1280 900"></div>${PAGE}`],
-    ['a list of news to subscribe to', `${PAGE}<aside data-box="900 300 300 200"><p>News by mail?</p><input type="email">${button('Subscribe')}</aside>`],
+    [
+      'a list of news to subscribe to',
+      `${PAGE}<aside data-box="900 300 300 200"><p>News by mail?</p><input type="email">${button('Subscribe')}</aside>`,
+    ],
     ['a hidden one', `${PAGE}<div hidden>Cookies ${button('Accept')}</div>`],
     ['what covers the page without anything to press', `${PAGE}<div data-box="0 0 1280 900">Loading …</div>`],
-    ['a short notice that links to what is private', '<h1>Notice 12</h1><p>The hives of the parish are counted in May.</p><footer><a href="/p">Privacy policy</a> <a href="/c">Cookies</a></footer>'],
-    ['a short notice with a bar of cookies', '<h1>Notice 12</h1><p>The hives of the parish are counted in May.</p><div>We use cookies to make this site better for everyone who visits it. <button>Accept</button></div>'],
-    ['a short notice with a place to sign in', `<h1>Notice 12</h1><p>${'The hives of the parish are counted in May. '.repeat(8)}</p><form><input name="u"><input type="password"><button>Sign in</button></form>`],
+    [
+      'a short notice that links to what is private',
+      '<h1>Notice 12</h1><p>The hives of the parish are counted in May.</p><footer><a href="/p">Privacy ' +
+        'policy</a> <a href="/c">Cookies</a></footer>',
+    ],
+    [
+      'a short notice with a bar of cookies',
+      '<h1>Notice 12</h1><p>The hives of the parish are counted in May.</p><div>We use cookies to make this site ' +
+        'better for everyone who visits it. <button>Accept</button></div>',
+    ],
+    [
+      'a short notice with a place to sign in',
+      `<h1>Notice 12</h1><p>${'The hives of the parish are counted in May. '.repeat(8)}</p><form><input ` +
+        'name="u"><input type="password"><button>Sign in</button></form>',
+    ],
     ['an empty page', ''],
-  ])('%s', (_, body) => expect(wall(body)).toBeNull()); // prettier-ignore
+  ])('%s', (_, body) => expect(wall(body)).toBeNull());
 });
 
 describe('what can be pressed', () => {
-  const { document } = seen(`<button id="go"><span>Show <b>prices</b></span></button><p>Copper smoker</p><a href="/x">Carriage</a>`);
+  const { document } = seen(
+    `<button id="go"><span>Show <b>prices</b></span></button><p>Copper smoker</p><a href="/x">Carriage</a>`,
+  );
   const numberOf = (name: string) => elementsInOrder(document).findIndex((element) => element.name === name);
 
   it('is the button around the place that was pointed at', () => {

@@ -1,6 +1,17 @@
 import { isTag } from 'domhandler';
 import { cut } from '../../value/sound';
-import { askedAlone, askedIn, isUnseen, leadsOn, LONGEST_WORDS, parentsOf, pressablesIn, selected, wordsOn, type Asked } from '../asking';
+import {
+  askedAlone,
+  askedIn,
+  isUnseen,
+  leadsOn,
+  LONGEST_WORDS,
+  parentsOf,
+  pressablesIn,
+  selected,
+  wordsOn,
+  type Asked,
+} from '../asking';
 import { isHidden, visibleText, type Document, type Element } from '../html';
 import { placeOf } from '../pick';
 import { elementsInOrder } from '../picking';
@@ -16,8 +27,8 @@ export interface Box {
 }
 
 /**
- * Where a step acts: by a CSS selector, in a frame that stands before the page where that is said, or by the words that stand on a button, a
- * link or beside a field.
+ * Where a step acts: by a CSS selector, in a frame that stands before the page where that is said, or by the words that
+ * stand on a button, a link or beside a field.
  */
 export type Target = { selector: string; framed?: true } | { words: string };
 
@@ -58,7 +69,10 @@ const MOST_BUTTONS = 12;
 const MOST_FIELDS = 6;
 const MOST_COVERING = 200;
 
-/** What stands before a page as it was shown: a layer over most of it, a dialog, or the whole page where it is nothing else. */
+/**
+ * What stands before a page as it was shown: a layer over most of it, a dialog, or the whole page where it is nothing
+ * else.
+ */
 export function wallOn(document: Document, boxes: Box[]): Wall | null {
   const page = new Seen(document, boxes);
   const layer = layerOver(page);
@@ -101,12 +115,22 @@ class Seen {
 
   lastIn(element: Element): number {
     let last = element;
-    for (let inner = last.children.filter(isTag).at(-1); inner !== undefined; inner = last.children.filter(isTag).at(-1)) last = inner;
+    for (
+      let inner = last.children.filter(isTag).at(-1);
+      inner !== undefined;
+      inner = last.children.filter(isTag).at(-1)
+    )
+      last = inner;
     return this.numberOf(last);
   }
 
   pressable(element: Element): Pressable {
-    return { n: this.numberOf(element), last: this.lastIn(element), words: wordsOn(element), at: this.#targetOf(element) };
+    return {
+      n: this.numberOf(element),
+      last: this.lastIn(element),
+      words: wordsOn(element),
+      at: this.#targetOf(element),
+    };
   }
 
   /** By its words where nothing else that can be pressed has them, else by a selector. */
@@ -115,15 +139,21 @@ class Seen {
     const folded = words.toLowerCase();
     this.#allWords ??= pressablesIn(this.document).map((each) => wordsOn(each).toLowerCase());
     const like = this.#allWords.filter((each) => each.includes(folded));
-    return words !== '' && words.length < LONGEST_WORDS && like.length === 1 ? { words } : selectorOf(this.document, element);
+    return words !== '' && words.length < LONGEST_WORDS && like.length === 1
+      ? { words }
+      : selectorOf(this.document, element);
   }
 }
 
 /** The layer that lies over most of what stands in view; null where none does. */
 function layerOver(page: Seen): Element | null {
-  const modal = selected(page.document, '[aria-modal="true"], dialog[open]').find((element) => page.boxOf(element) !== null);
+  const modal = selected(page.document, '[aria-modal="true"], dialog[open]').find(
+    (element) => page.boxOf(element) !== null,
+  );
   if (modal !== undefined && !isHidden(modal) && leadsOn(modal)) return modal;
-  const wide = page.elements.filter((element) => areaInView(page.boxOf(element)) >= LEAST_AREA * VIEW.w * VIEW.h).slice(-MOST_COVERING);
+  const wide = page.elements
+    .filter((element) => areaInView(page.boxOf(element)) >= LEAST_AREA * VIEW.w * VIEW.h)
+    .slice(-MOST_COVERING);
   // A frame that stands before the page was made to: it need not cover most of it.
   const frame = wide.find((element) => element.attribs[FRAME_MARK] !== undefined && askedIn(element) !== null);
   if (frame !== undefined) return frame;
@@ -163,7 +193,10 @@ function isLeafInView(page: Seen, element: Element): boolean {
 
 function areaInView(box: Box | null): number {
   if (box === null) return 0;
-  const [w, h] = [Math.min(box.x + box.w, VIEW.w) - Math.max(box.x, 0), Math.min(box.y + box.h, VIEW.h) - Math.max(box.y, 0)];
+  const [w, h] = [
+    Math.min(box.x + box.w, VIEW.w) - Math.max(box.x, 0),
+    Math.min(box.y + box.h, VIEW.h) - Math.max(box.y, 0),
+  ];
   return w <= 0 || h <= 0 ? 0 : w * h;
 }
 
@@ -200,7 +233,9 @@ function fillablesIn(layer: Document | Element): Element[] {
 
 function fillableOf(document: Document, field: Element, all: Element[]): Fillable {
   const label = labelOf(document, field);
-  const alone = label !== '' && all.filter((each) => labelOf(document, each).toLowerCase().includes(label.toLowerCase())).length === 1;
+  const alone =
+    label !== '' &&
+    all.filter((each) => labelOf(document, each).toLowerCase().includes(label.toLowerCase())).length === 1;
   return {
     label: label || (field.attribs.name ?? 'unnamed'),
     secret: field.attribs.type === 'password',
@@ -212,7 +247,10 @@ function labelOf(document: Document, field: Element): string {
   const { id, placeholder, 'aria-label': said } = field.attribs;
   const [by] = id === undefined || !SIMPLE.test(id) ? [] : selected(document, `label[for="${id}"]`);
   const around = parentsOf(field).find(({ name }) => name === 'label');
-  return cut([said, by && visibleText(by), around && visibleText(around), placeholder].find((text) => !!text) ?? '', LONGEST_WORDS);
+  return cut(
+    [said, by && visibleText(by), around && visibleText(around), placeholder].find((text) => !!text) ?? '',
+    LONGEST_WORDS,
+  );
 }
 
 const SIMPLE = /^[A-Za-z][\w-]*$/;
@@ -225,7 +263,9 @@ function selectorOf(document: Document, element: Element): Target {
     id !== undefined && SIMPLE.test(id) ? `#${id}` : null,
     name !== undefined && SIMPLE.test(name) ? `${element.name}[name="${name}"]` : null,
   ];
-  const selector = own.find((each) => each !== null && selected(frame ?? document, each).length === 1) ?? placeOf(frame ?? document, element);
+  const selector =
+    own.find((each) => each !== null && selected(frame ?? document, each).length === 1) ??
+    placeOf(frame ?? document, element);
   return frame === undefined ? { selector } : { selector: selector.replace(/^:scope/, 'body'), framed: true };
 }
 

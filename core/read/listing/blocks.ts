@@ -32,7 +32,9 @@ export function blocksIn(document: Document): Origin[] {
     .map(([kind, { element }]) => ({ records: { from: 'rows', rows: rowsLike(element, kind) } as const }));
 }
 
-/** The selector of the blocks that are like a picked one: of its tag and its classes, under the nearest named ancestor. */
+/**
+ * The selector of the blocks that are like a picked one: of its tag and its classes, under the nearest named ancestor.
+ */
 export function rowsLike(element: Element, kind: string = selectorOfKind(element)): string {
   if (kind.includes('.')) return kind;
   const parent = element.parent !== null && isTag(element.parent) ? element.parent : null;
@@ -61,7 +63,9 @@ function textsIn(block: Element): Element[] {
   return found;
 }
 
-/** What repeats in blocks alike: each text by its class or its place within the block, and where the first link leads. */
+/**
+ * What repeats in blocks alike: each text by its class or its place within the block, and where the first link leads.
+ */
 export function rowColumns(document: Document, rows: string): Column[] {
   const found = selectElements(document, rows);
   const [sample] = found.ok ? found.value : [];
@@ -72,7 +76,10 @@ export function rowColumns(document: Document, rows: string): Column[] {
     const name = (element.attribs.itemprop ?? element.attribs.class ?? '').split(/\s+/)[0] ?? '';
     const own = /^[A-Za-z][\w-]*$/.test(name) ? `.${name}` : '';
     const unique = own !== '' && only(sample, own);
-    return { label: columnLabel(element, name, at), locator: { way: 'css', selector: unique ? own : placeOf(sample, element) } };
+    return {
+      label: columnLabel(element, name, at),
+      locator: { way: 'css', selector: unique ? own : placeOf(sample, element) },
+    };
   });
   return columns;
 }

@@ -19,7 +19,10 @@ export function proposeFields(records: RawRecord[], columns: Column[], locale: s
       return found.ok && foldText(found.value.text) !== '' ? found.value : [];
     });
     if (samples.length === 0) return [];
-    const type = column.mode === 'measured' ? measuredType(records, samples) : typeOfSamples(column.label, samples, locale, stated);
+    const type =
+      column.mode === 'measured'
+        ? measuredType(records, samples)
+        : typeOfSamples(column.label, samples, locale, stated);
     const key = freeKey(column.label, keys);
     keys.push(key);
     return [
@@ -54,7 +57,8 @@ const AMOUNTS = /price|preis|amount|cost|revenue|total|minimum|fee|spend|refund|
 
 /** The first type, of those that a column of this name may have, that all its samples can be read as. */
 function typeOfSamples(label: string, samples: Found[], locale: string | null, stated: string | null): FieldType {
-  const every = (type: FieldType) => samples.every((sample) => parseAs(type, sample, { locale, address: 'http://relative.example/' }).ok);
+  const every = (type: FieldType) =>
+    samples.every((sample) => parseAs(type, sample, { locale, address: 'http://relative.example/' }).ok);
   const texts = samples.map((sample) => foldText(sample.text));
   const currency = currencyBy(label) ?? (AMOUNTS.test(label) ? stated : null);
   const states: FieldType = { kind: 'state', states: AVAILABILITY };
@@ -62,7 +66,10 @@ function typeOfSamples(label: string, samples: Found[], locale: string | null, s
     [{ kind: 'money', currency }, () => currency !== null && every({ kind: 'money', currency })],
     [{ kind: 'flag', yes: [], no: [] }, () => samples.every((sample) => sample.stated === 'flag')],
     [linkType(texts), () => texts.every((text) => /^https?:\/\//.test(text))],
-    [{ kind: 'moment' }, () => texts.every((text) => LIKE_A_DAY.test(text) && parseMoment(text, locale ?? 'en-GB') !== null)],
+    [
+      { kind: 'moment' },
+      () => texts.every((text) => LIKE_A_DAY.test(text) && parseMoment(text, locale ?? 'en-GB') !== null),
+    ],
     [{ kind: 'money', currency: null }, () => every({ kind: 'money', currency: null })],
     [states, () => STATES.test(label) && every(states)],
     [{ kind: 'number' }, () => texts.every((text) => NUMERIC.test(text)) && readAsNumbers(samples, locale, every)],
@@ -107,6 +114,7 @@ function currencyBy(label: string): string | null {
 function commaDecimal(type: FieldType, samples: Found[], locale: string | null): string | null {
   if (locale !== null || (type.kind !== 'number' && type.kind !== 'money')) return null;
   const texts = samples.filter((sample) => sample.stated === 'text').map((sample) => foldText(sample.text));
-  const comma = texts.some((text) => /\d,\d{1,2}(?!\d)/.test(text)) && !texts.some((text) => /\d\.\d{1,2}(?!\d)/.test(text));
+  const comma =
+    texts.some((text) => /\d,\d{1,2}(?!\d)/.test(text)) && !texts.some((text) => /\d\.\d{1,2}(?!\d)/.test(text));
   return comma ? 'de-DE' : null;
 }

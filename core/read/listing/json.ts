@@ -4,8 +4,12 @@ import { MOST_FIELDS, SAMPLED, wordsOfName, type Column } from './column';
 /** A column for each path to a leaf of the records at a path. */
 export function jsonColumns(body: JsonBody, path: string): Column[] {
   const records = queryJson(body, path);
-  const paths = records.ok ? records.value.slice(0, SAMPLED).flatMap((record) => (isObject(record.exact) ? leafPaths(record.exact) : [])) : [];
-  return [...new Set(paths)].slice(0, MOST_FIELDS).map((each) => ({ label: labelOfPath(each), locator: { way: 'path', path: each } }));
+  const paths = records.ok
+    ? records.value.slice(0, SAMPLED).flatMap((record) => (isObject(record.exact) ? leafPaths(record.exact) : []))
+    : [];
+  return [...new Set(paths)]
+    .slice(0, MOST_FIELDS)
+    .map((each) => ({ label: labelOfPath(each), locator: { way: 'path', path: each } }));
 }
 
 function labelOfPath(path: string): string {

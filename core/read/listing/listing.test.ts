@@ -3,7 +3,8 @@ import { everyListing, listingsOf, type Listing } from './listing';
 import { readBody } from '../read';
 import { documentOf } from '../../../tests/support/document';
 
-const bodyOf = (content: string) => ({ format: 'html', document: documentOf(`<html lang="en-GB"><body>${content}</body></html>`) }) as const;
+const bodyOf = (content: string) =>
+  ({ format: 'html', document: documentOf(`<html lang="en-GB"><body>${content}</body></html>`) }) as const;
 const table = (heads: string[], rows: string[][]) =>
   `<table><tr>${heads.map((head) => `<th>${head}</th>`).join('')}</tr>${rows.map((cells) => `<tr>${cells.map((cell) => `<td>${cell}</td>`).join('')}</tr>`).join('')}</table>`;
 
@@ -15,7 +16,16 @@ const firstOf = (content: string): Listing => {
 const typesOf = (listing: Listing) => Object.fromEntries(listing.fields.map(({ label, type }) => [label, type.kind]));
 
 function valuesOf(content: string, listing: Listing): string[] {
-  const definition = { subject: 'x', records: listing.records, identity: listing.identity, variant: null, chosen: null, leftOut: [], fields: listing.fields, guards: [] }; // prettier-ignore
+  const definition = {
+    subject: 'x',
+    records: listing.records,
+    identity: listing.identity,
+    variant: null,
+    chosen: null,
+    leftOut: [],
+    fields: listing.fields,
+    guards: [],
+  };
   const read = readBody(bodyOf(content), definition, { address: null, latest: () => undefined });
   return read.ok ? read.value.records.map(({ identity }) => identity) : [];
 }
@@ -50,13 +60,27 @@ describe('a table', () => {
   });
 
   it('is told apart by two fields where no one does it', () => {
-    const offers = table(['Item', 'Size', 'Price'], [['Suit', 'M', '£90'], ['Suit', 'L', '£95'], ['Veil', 'M', '£20']]); // prettier-ignore
+    const offers = table(
+      ['Item', 'Size', 'Price'],
+      [
+        ['Suit', 'M', '£90'],
+        ['Suit', 'L', '£95'],
+        ['Veil', 'M', '£20'],
+      ],
+    );
     expect(firstOf(offers).identity).toEqual(['item', 'size']);
     expect(valuesOf(offers, firstOf(offers))).toEqual(['Suit · M', 'Suit · L', 'Veil · M']);
   });
 
   it('is never told apart by what it costs', () => {
-    const prices = table(['Price', 'Was'], [['£1', '£3'], ['£2', '£4'], ['£5', '£6']]); // prettier-ignore
+    const prices = table(
+      ['Price', 'Was'],
+      [
+        ['£1', '£3'],
+        ['£2', '£4'],
+        ['£5', '£6'],
+      ],
+    );
     expect(firstOf(prices).identity).toEqual([]);
   });
 
@@ -84,12 +108,16 @@ describe('repeated blocks', () => {
   });
 
   it('without names are prose, that is offered to nobody and found when it is looked for', () => {
-    const prose = bodyOf('<ul><li><b>One</b> <i>two</i></li><li><b>Three</b> <i>four</i></li><li><b>Five</b> <i>six</i></li></ul>');
+    const prose = bodyOf(
+      '<ul><li><b>One</b> <i>two</i></li><li><b>Three</b> <i>four</i></li><li><b>Five</b> <i>six</i></li></ul>',
+    );
     expect(listingsOf(prose)).toEqual([]);
     expect(everyListing(prose)).toHaveLength(1);
   });
 
   it('of a menu or of choices are none', () => {
-    expect(everyListing(bodyOf('<nav><p><a>A</a><b>1</b></p><p><a>B</a><b>2</b></p><p><a>C</a><b>3</b></p></nav>'))).toEqual([]);
+    expect(
+      everyListing(bodyOf('<nav><p><a>A</a><b>1</b></p><p><a>B</a><b>2</b></p><p><a>C</a><b>3</b></p></nav>')),
+    ).toEqual([]);
   });
 });

@@ -26,19 +26,28 @@ export function originsIn(body: Body): Origin[] {
     case 'metrics':
       return familiesIn(body).map((family) => ({ records: { from: 'metrics', family } as const }));
     case 'senml':
-      return [{ records: { from: 'senml' } }, ...(isGrouped(body) ? [{ records: { from: 'senml', grouped: true } as const }] : [])];
+      return [
+        { records: { from: 'senml' } },
+        ...(isGrouped(body) ? [{ records: { from: 'senml', grouped: true } as const }] : []),
+      ];
   }
 }
 
 /** What stands in the records of a body, by its format. */
 export function columnsFor(body: Body, records: RecordSource): Column[] {
   if (records.from === 'json' && body.format === 'json') return jsonColumns(body, records.path);
-  if (records.from === 'csv' && body.format === 'csv') return body.columns.map((column) => ({ label: column, locator: { way: 'column', column } }));
+  if (records.from === 'csv' && body.format === 'csv')
+    return body.columns.map((column) => ({ label: column, locator: { way: 'column', column } }));
   if (records.from === 'xml' && body.format === 'xml') return xmlColumns(body, records.path);
   if (records.from === 'feed')
-    return ['title', 'published', 'link', 'summary', 'category', 'author'].map((part) => ({ label: part, locator: { way: 'part', part } }));
-  if (records.from === 'metrics') return [{ label: records.family ?? 'value', locator: { way: 'part', part: 'value' }, mode: 'measured' }];
-  if (records.from === 'senml' && body.format === 'senml') return records.grouped === true ? groupedColumns(body) : POINT;
+    return ['title', 'published', 'link', 'summary', 'category', 'author'].map((part) => ({
+      label: part,
+      locator: { way: 'part', part },
+    }));
+  if (records.from === 'metrics')
+    return [{ label: records.family ?? 'value', locator: { way: 'part', part: 'value' }, mode: 'measured' }];
+  if (records.from === 'senml' && body.format === 'senml')
+    return records.grouped === true ? groupedColumns(body) : POINT;
   if (records.from === 'rows' && body.format === 'html')
     return records.table === undefined
       ? rowColumns(body.document, records.rows)
@@ -60,7 +69,11 @@ function groupedColumns(body: SenmlBody): Column[] {
   const parts = new Set([...partsOf(body).values()].map(({ part }) => part));
   return [...parts]
     .slice(0, MOST_GROUPED)
-    .map((part) => ({ label: wordsOfName(part) || 'value', locator: { way: 'part', part: `value:${part}` }, mode: 'measured' }));
+    .map((part) => ({
+      label: wordsOfName(part) || 'value',
+      locator: { way: 'part', part: `value:${part}` },
+      mode: 'measured',
+    }));
 }
 
 /** As many fields as a watch may have. */

@@ -26,7 +26,10 @@ export function tableOrigin(document: Document, table: Element, least = LEAST_RO
     return { records: { from: 'rows', rows, table: known }, columns };
   }
   const own = rowsOf(table).filter((row) => row.children.some((child) => child.type === 'tag' && child.name === 'td'));
-  return own.length < least || wideOf(own) < 2 ? null : { records: { from: 'rows', rows }, columns: rowColumns(document, rows) };
+  return own.length < least || wideOf(own) < 2
+    ? null
+    : { records: { from: 'rows', rows }, columns: rowColumns(document, rows) };
 }
 
-const wideOf = (rows: Element[]) => Math.max(...rows.map(({ children }) => children.filter((child) => child.type === 'tag').length));
+const wideOf = (rows: Element[]) =>
+  Math.max(...rows.map(({ children }) => children.filter((child) => child.type === 'tag').length));

@@ -10,10 +10,14 @@ export function xmlColumns(body: XmlBody, path: string): Column[] {
     if (!isTag(node)) return;
     if (localName(node) === name) {
       for (const attribute of Object.keys(node.attribs))
-        columns.set(`@${attribute}`, { label: wordsOfName(attribute), locator: { way: 'xpath', path: `@${attribute}` } });
+        columns.set(`@${attribute}`, {
+          label: wordsOfName(attribute),
+          locator: { way: 'xpath', path: `@${attribute}` },
+        });
       for (const child of node.children.filter(isTag)) {
         const own = localName(child);
-        if (!child.children.some(isTag)) columns.set(own, { label: wordsOfName(own), locator: { way: 'xpath', path: own } });
+        if (!child.children.some(isTag))
+          columns.set(own, { label: wordsOfName(own), locator: { way: 'xpath', path: own } });
         for (const attribute of Object.keys(child.attribs)) {
           columns.set(`${own}/@${attribute}`, {
             label: `${wordsOfName(own)} ${wordsOfName(attribute)}`,

@@ -6,7 +6,12 @@ import { headingBefore, placeOf } from '../pick';
 import type { FieldMending, GuardMending } from './mending';
 
 /** The guards that do not pass on a page, each with what says the same of it as it is now. */
-export function mendGuards(document: Document, { guards }: WatchDefinition, page: GuardedPage, fields: FieldMending[]): GuardMending[] {
+export function mendGuards(
+  document: Document,
+  { guards }: WatchDefinition,
+  page: GuardedPage,
+  fields: FieldMending[],
+): GuardMending[] {
   return guards.filter((guard) => !passes(guard, page)).map((guard) => mendGuard(document, guard, fields));
 }
 
@@ -16,7 +21,8 @@ function mendGuard(document: Document, guard: Guard, fields: FieldMending[]): Gu
     const wanted = guard.text.toLowerCase();
     const headings = selectElements(document, 'h1, h2, h3, h4');
     const heading = headings.ok ? headings.value.find((each) => visibleText(each).toLowerCase() === wanted) : undefined;
-    if (heading !== undefined) return { guard, proposal: { ...guard, selector: placeOf(document, heading), how: 'equal' } };
+    if (heading !== undefined)
+      return { guard, proposal: { ...guard, selector: placeOf(document, heading), how: 'equal' } };
     const here: Guard = { check: 'text here', text: guard.text };
     return { guard, proposal: visibleText(document).toLowerCase().includes(wanted) ? here : null };
   }

@@ -28,7 +28,8 @@ const table = (offers: Offer[]) =>
   );
 const cards = (offers: Offer[], order: (keyof Offer)[] = ['name', 'price', 'ref', 'stock']) =>
   page(
-    `<div class="wall">${offers.map((each) => `<article class="card">${order.map((part) => `<span class="x-${order.indexOf(part)}">${each[part]}</span>`).join('')}</article>`).join('')}</div>`,
+    '<div ' +
+      `class="wall">${offers.map((each) => `<article class="card">${order.map((part) => `<span class="x-${order.indexOf(part)}">${each[part]}</span>`).join('')}</article>`).join('')}</div>`,
   );
 
 const bodyOf = (html: string) => ({ format: 'html', document: documentOf(html) }) as const;
@@ -54,7 +55,9 @@ function recordsIn(html: string, definition: WatchDefinition): FormerRecord[] {
   const read = readBody(bodyOf(html), definition, { address: null, latest: () => undefined });
   return (read.ok ? read.value.records : []).map(({ identity, fields }) => ({
     identity,
-    fields: Object.fromEntries(fields.flatMap(({ field, outcome }) => (outcome.ok ? [[field, outcome.value.value]] : []))),
+    fields: Object.fromEntries(
+      fields.flatMap(({ field, outcome }) => (outcome.ok ? [[field, outcome.value.value]] : [])),
+    ),
   }));
 }
 
@@ -70,24 +73,32 @@ describe('mending a listing', () => {
   it('finds the records again in blocks of another kind, and each field by what it was', () => {
     const mending = mend(cards(OFFERS));
     expect(mending?.rows?.said).toMatch(/9 blocks of one kind .*: 9 of the 9 known ones are there/);
-    expect(mending?.definition === null || mending === null ? null : recordsIn(cards(OFFERS), mending.definition)).toEqual(known);
+    expect(
+      mending?.definition === null || mending === null ? null : recordsIn(cards(OFFERS), mending.definition),
+    ).toEqual(known);
   });
 
   it('takes a price that moved in most records for the same field, where its column is called as before', () => {
     const moved = OFFERS.map((each) => ({ ...each, price: `£${(Number(each.price.slice(1)) * 1.08).toFixed(2)}` }));
     const rebuilt = page(
-      `<section><table class="new"><thead><tr><th>Price</th><th>Ref.</th><th>Stock</th><th>Article</th></tr></thead><tbody>${moved.map((each) => `<tr><td>${each.price}</td><td>${each.ref}</td><td>${each.stock}</td><td>${each.name}</td></tr>`).join('')}</tbody></table></section>`,
+      '<section><table ' +
+        `class="new"><thead><tr><th>Price</th><th>Ref.</th><th>Stock</th><th>Article</th></tr></thead><tbody>${moved.map((each) => `<tr><td>${each.price}</td><td>${each.ref}</td><td>${each.stock}</td><td>${each.name}</td></tr>`).join('')}</tbody></table></section>`,
     );
     const mending = mend(rebuilt);
     // The columns are still called what they were: nothing is lost by a table that is only ordered otherwise.
     const read = recordsIn(rebuilt, mending?.definition ?? definition);
-    expect(read.map((each) => each.fields.price)).toEqual(recordsIn(table(moved), definition).map((each) => each.fields.price));
+    expect(read.map((each) => each.fields.price)).toEqual(
+      recordsIn(table(moved), definition).map((each) => each.fields.price),
+    );
   });
 
   it('proposes no price where all of them are other numbers, under another name', () => {
     const others = OFFERS.map((each, at) => ({ ...each, price: `£${(900 - at * 31).toFixed(2)}` }));
     const mending = mend(cards(others));
-    expect(mending?.fields.find(({ key }) => key === 'price')?.proposal).toEqual({ ok: false, error: 'nothing like it' });
+    expect(mending?.fields.find(({ key }) => key === 'price')?.proposal).toEqual({
+      ok: false,
+      error: 'nothing like it',
+    });
     expect(mending?.definition).toBe(null);
   });
 
@@ -111,7 +122,10 @@ describe('mending a listing', () => {
     const moves = fc.array(fc.oneof(fc.constant(1), factor), { minLength: OFFERS.length, maxLength: OFFERS.length });
     fc.assert(
       fc.property(shuffled, moves, fc.nat(4), (order, by, gone) => {
-        const now = OFFERS.slice(gone).map((each, at) => ({ ...each, price: `£${(Number(each.price.slice(1)) * (by[at] ?? 1)).toFixed(2)}` }));
+        const now = OFFERS.slice(gone).map((each, at) => ({
+          ...each,
+          price: `£${(Number(each.price.slice(1)) * (by[at] ?? 1)).toFixed(2)}`,
+        }));
         const mended = mend(cards(now, order))?.definition ?? null;
         if (mended !== null) expect(recordsIn(cards(now, order), mended)).toEqual(recordsIn(table(now), definition));
       }),

@@ -29,20 +29,36 @@ const MARGIN = 0.15;
  * Where the records of a listing went, and which part of each holds which field, told by what the records were: their
  * identities, and the values that they last had. What a part is called adds to that, and never stands alone.
  */
-export function mendListing(body: HtmlBody, definition: WatchDefinition, knownBefore: FormerRecord[], page: GuardedPage): Mending | null {
+export function mendListing(
+  body: HtmlBody,
+  definition: WatchDefinition,
+  knownBefore: FormerRecord[],
+  page: GuardedPage,
+): Mending | null {
   const { document } = body;
   const known = knownBefore.filter((record) => isKnownSo(record, definition));
-  const read = readBody(body, { ...definition, guards: [], chosen: null }, { address: page.address, latest: () => undefined });
+  const read = readBody(
+    body,
+    { ...definition, guards: [], chosen: null },
+    { address: page.address, latest: () => undefined },
+  );
   const records = read.ok ? read.value.records : [];
-  const stands = known.length === 0 ? records.length > 0 : enough(known, (each) => records.some(({ identity }) => identity === each.identity));
+  const stands =
+    known.length === 0
+      ? records.length > 0
+      : enough(known, (each) => records.some(({ identity }) => identity === each.identity));
   const lost = definition.fields.filter((field) => isFound(field) && (!stands || isLost(field, records)));
-  if (lost.length === 0) return mendingOf(definition, { rows: null, fields: [], guards: mendGuards(document, definition, page, []) });
+  if (lost.length === 0)
+    return mendingOf(definition, { rows: null, fields: [], guards: mendGuards(document, definition, page, []) });
   const problem = read.ok ? null : describeProblem(read.error);
   const found = placesFor(body, definition, stands)
     .flatMap((listing) => matchListing(document, listing, definition, known, page.address) ?? [])
     .sort((a, b) => b.matched.length - a.matched.length)[0];
   const fields = lost.map((field) => mendField(document, field, found ?? null, problem ?? problemOf(field, records)));
-  const rows = stands || found === undefined ? null : { records: found.records, rows: found.records.rows, said: sayRows(found, known) };
+  const rows =
+    stands || found === undefined
+      ? null
+      : { records: found.records, rows: found.records.rows, said: sayRows(found, known) };
   const there = rows === null ? page : { ...page, records: found?.count ?? 0 };
   return mendingOf(definition, { rows, fields, guards: mendGuards(document, definition, there, fields) });
 }
@@ -103,7 +119,9 @@ function matchListing(
   if (!raw.ok || records.from !== 'rows') return null;
   const typing = { locale: pageFacts(document).locale, address };
   const identifying = new Map<string, Field>();
-  const identityFields = definition.identity.flatMap((key) => definition.fields.find((field) => field.key === key) ?? []);
+  const identityFields = definition.identity.flatMap(
+    (key) => definition.fields.find((field) => field.key === key) ?? [],
+  );
   for (const field of identityFields) {
     const column = columnThatHolds(raw.value, field, columns, known, typing);
     if (column !== null) identifying.set(field.key, column);
@@ -116,11 +134,19 @@ function matchListing(
     return was === undefined ? [] : [{ raw: each, known: was }];
   });
   const there = new Set(matched.map((each) => each.known));
-  return enough(known, (each) => there.has(each)) ? { records, count: raw.value.length, said, columns, identifying, matched, typing } : null;
+  return enough(known, (each) => there.has(each))
+    ? { records, count: raw.value.length, said, columns, identifying, matched, typing }
+    : null;
 }
 
 /** The part in which most of a field's known values stand. */
-function columnThatHolds(raw: RawRecord[], field: Field, columns: Field[], known: FormerRecord[], typing: Typing): Field | null {
+function columnThatHolds(
+  raw: RawRecord[],
+  field: Field,
+  columns: Field[],
+  known: FormerRecord[],
+  typing: Typing,
+): Field | null {
   const values = known.flatMap((each) => each.fields[field.key] ?? []);
   const hits = columns.map((column) => {
     const read = raw.flatMap((each) => valueIn(each, field, column, typing) ?? []);
@@ -133,7 +159,11 @@ function columnThatHolds(raw: RawRecord[], field: Field, columns: Field[], known
 function valueIn(raw: RawRecord, field: Field, column: Field | undefined, typing: Typing): Value | null {
   if (column === undefined) return null;
   // What stands around it in its new place is told apart from what it reads.
-  const read = readField(raw, { ...field, locale: field.locale ?? column.locale, locators: column.locators, frames: [] }, typing);
+  const read = readField(
+    raw,
+    { ...field, locale: field.locale ?? column.locale, locators: column.locators, frames: [] },
+    typing,
+  );
   return read.ok ? read.value.value : null;
 }
 
@@ -151,12 +181,29 @@ function mendField(document: Document, field: Field, listing: MatchedListing | n
   const lost = field.locators.map(describeLocator);
   const chosen = listing === null ? fail('nothing like it' as const) : columnFor(field, listing);
   if (listing === null || !chosen.ok)
-    return { key: field.key, label: field.label, problem, lost, proposal: chosen.ok ? fail('nothing like it') : chosen, locators: [] };
+    return {
+      key: field.key,
+      label: field.label,
+      problem,
+      lost,
+      proposal: chosen.ok ? fail('nothing like it') : chosen,
+      locators: [],
+    };
   const { column } = chosen.value;
-  return { key: field.key, label: field.label, problem, lost, proposal: proposalOf(document, chosen.value, listing), locators: column.locators };
+  return {
+    key: field.key,
+    label: field.label,
+    problem,
+    lost,
+    proposal: proposalOf(document, chosen.value, listing),
+    locators: column.locators,
+  };
 }
 
-/** The part of each record that holds a field: it reads as it last did in most records, or near that under the same name. */
+/**
+ * The part of each record that holds a field: it reads as it last did in most records, or near that under the same
+ * name.
+ */
 function columnFor(field: Field, listing: MatchedListing): Result<Held, 'nothing like it' | 'several alike'> {
   const identifying = listing.identifying.get(field.key);
   const columns = identifying === undefined ? listing.columns : [identifying];
@@ -210,9 +257,18 @@ function proposalOf(
     ...(near > same ? [`${count(near)} are near it`] : []),
     ...(called ? [`it is called “${column.label}”, as before`] : []),
   ];
-  return ok({ selector: placeOf(document, element), text: '', value, because, locators: column.locators, frames: column.frames ?? [] });
+  return ok({
+    selector: placeOf(document, element),
+    text: '',
+    value,
+    because,
+    locators: column.locators,
+    frames: column.frames ?? [],
+  });
 }
 
 function sayRows({ said, records, matched }: MatchedListing, known: FormerRecord[]): string {
-  return `Its records are now ${said} (${records.rows}): ${matched.length} of the ${known.length} known ones are there.`;
+  return (
+    `Its records are now ${said} (${records.rows}): ${matched.length} of ` + `the ${known.length} known ones are there.`
+  );
 }

@@ -54,9 +54,13 @@ export interface FormerRecord {
 }
 
 /** A mending as a whole; null where there is nothing to mend. */
-export function mendingOf(definition: WatchDefinition, { rows, fields, guards }: Pick<Mending, 'rows' | 'fields' | 'guards'>): Mending | null {
+export function mendingOf(
+  definition: WatchDefinition,
+  { rows, fields, guards }: Pick<Mending, 'rows' | 'fields' | 'guards'>,
+): Mending | null {
   if (rows === null && fields.length === 0 && guards.length === 0) return null;
-  const whole = guards.every(({ proposal }) => proposal !== null) && fields.every(({ locators }) => locators.length > 0);
+  const whole =
+    guards.every(({ proposal }) => proposal !== null) && fields.every(({ locators }) => locators.length > 0);
   const moved = rows === null ? definition : { ...definition, records: rows.records };
   return {
     rows,
@@ -76,7 +80,9 @@ function mended(definition: WatchDefinition, fields: FieldMending[], guards: Gua
     const mending = guards.find((each) => each.guard === guard);
     return mending === undefined ? guard : (mending.proposal ?? []);
   });
-  const distinct = kept.filter((guard, at) => kept.findIndex((other) => JSON.stringify(other) === JSON.stringify(guard)) === at);
+  const distinct = kept.filter(
+    (guard, at) => kept.findIndex((other) => JSON.stringify(other) === JSON.stringify(guard)) === at,
+  );
   return { ...definition, fields: definition.fields.map(anew), guards: distinct };
 }
 

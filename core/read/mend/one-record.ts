@@ -14,8 +14,15 @@ import { mendingOf, type FieldMending, type Mending } from './mending';
 import { proposeKnown, proposePlace, type Lost } from './propose';
 
 /** Where each lost value of a page's one record went, and which guards say the same in the page's new words. */
-export function mendOneRecord(document: Document, definition: WatchDefinition, last: Record<string, Value>, page: GuardedPage): Mending | null {
-  const fields = definition.fields.flatMap((field) => mendField(document, field, last[field.key] ?? null, definition.subject));
+export function mendOneRecord(
+  document: Document,
+  definition: WatchDefinition,
+  last: Record<string, Value>,
+  page: GuardedPage,
+): Mending | null {
+  const fields = definition.fields.flatMap((field) =>
+    mendField(document, field, last[field.key] ?? null, definition.subject),
+  );
   return mendingOf(definition, { rows: null, fields, guards: mendGuards(document, definition, page, fields) });
 }
 
@@ -25,19 +32,24 @@ function mendField(document: Document, field: Field, last: Value | null, subject
   const read = readField(pageRecord(document), field, typing);
   if (read.ok && read.value.lost.length === 0) return [];
   const lost = field.locators.filter((locator) => !finds(document, locator)).map(describeLocator);
-  if (!read.ok) return [unread(field, read.error, lost, placeFor(document, { field, last, subject }, read.error, typing))];
+  if (!read.ok)
+    return [unread(field, read.error, lost, placeFor(document, { field, last, subject }, read.error, typing))];
   const element = placeRead(document, field);
   if (element === null) return [];
   const proposal = proposeKnown(document, element, read.value.value, field);
-  return [{ key: field.key, label: field.label, problem: null, lost, proposal: ok(proposal), locators: proposal.locators }];
+  return [
+    { key: field.key, label: field.label, problem: null, lost, proposal: ok(proposal), locators: proposal.locators },
+  ];
 }
 
 /**
- * Where an unread value seems to be. What says in its old place that there is none is an answer, and what the page's parts disagree about
- * none of them settles: then nothing is proposed. Beside a reading in question only the last good value itself is.
+ * Where an unread value seems to be. What says in its old place that there is none is an answer, and what the page's
+ * parts disagree about none of them settles: then nothing is proposed. Beside a reading in question only the last good
+ * value itself is.
  */
 function placeFor(document: Document, lost: Lost, error: ReadProblem, typing: Typing): ReturnType<typeof proposePlace> {
-  if (error.reason === 'disagreement' || (error.reason === 'not parsed' && !/\d/.test(error.text))) return fail('nothing like it');
+  if (error.reason === 'disagreement' || (error.reason === 'not parsed' && !/\d/.test(error.text)))
+    return fail('nothing like it');
   const proposal = proposePlace(document, lost, typing);
   if (error.reason !== 'in question' || !proposal.ok) return proposal;
   return lost.last !== null && sameValue(proposal.value.value, lost.last) ? proposal : fail('nothing like it');

@@ -51,11 +51,15 @@ const LEAST = 2.5;
 const MOST_PLACES = 400;
 
 /**
- * Proposes where a value went on a page that was built anew: by its label, its shape and unit, its likeness to the last value,
- * its place under the heading of what is followed, and whether it is struck out. The error says why nothing is proposed:
- * nothing of its shape is there, or two places speak for themselves alike.
+ * Proposes where a value went on a page that was built anew: by its label, its shape and unit, its likeness to the last
+ * value, its place under the heading of what is followed, and whether it is struck out. The error says why nothing is
+ * proposed: nothing of its shape is there, or two places speak for themselves alike.
  */
-export function proposePlace(document: Document, lost: Lost, typing: Typing): Result<Proposal, 'nothing like it' | 'several alike'> {
+export function proposePlace(
+  document: Document,
+  lost: Lost,
+  typing: Typing,
+): Result<Proposal, 'nothing like it' | 'several alike'> {
   const places = candidatesOf(document, lost, typing).sort((a, b) => b.score - a.score);
   const [best] = places;
   if (best === undefined || (best.score < LEAST && !isTold(lost.field))) return fail('nothing like it');
@@ -69,10 +73,18 @@ const isTold = ({ frames }: Lost['field']) => frames !== undefined && frames.len
 
 /** A place that is known, because some ways still find it: what to say of it, and all the ways that would. */
 export function proposeKnown(document: Document, element: Element, value: Value, field: Lost['field']): Proposal {
-  return proposalOf(document, { element, text: visibleText(element), value, because: ['the other ways still find it there'] }, field);
+  return proposalOf(
+    document,
+    { element, text: visibleText(element), value, because: ['the other ways still find it there'] },
+    field,
+  );
 }
 
-function proposalOf(document: Document, { element, text, value, because }: Omit<Scored, 'score'>, { type }: Lost['field']): Proposal {
+function proposalOf(
+  document: Document,
+  { element, text, value, because }: Omit<Scored, 'score'>,
+  { type }: Lost['field'],
+): Proposal {
   return {
     selector: placeOf(document, element),
     text,
@@ -83,7 +95,10 @@ function proposalOf(document: Document, { element, text, value, because }: Omit<
   };
 }
 
-/** Around a place that is proposed nothing may be otherwise than it was: under another label, name, row or unit it is no such value. */
+/**
+ * Around a place that is proposed nothing may be otherwise than it was: under another label, name, row or unit it is no
+ * such value.
+ */
 function isFramed(document: Document, element: Element, { type, frames }: Lost['field']): boolean {
   if (frames === undefined || frames.length === 0) return true;
   const now = frameAt(document, element, type);
@@ -92,7 +107,8 @@ function isFramed(document: Document, element: Element, { type, frames }: Lost['
 
 function candidatesOf(document: Document, lost: Lost, typing: Typing): Scored[] {
   const { type } = lost.field;
-  const elements = type.kind === 'money' || type.kind === 'number' ? shapedElements(document, type.kind) : leafElements(document);
+  const elements =
+    type.kind === 'money' || type.kind === 'number' ? shapedElements(document, type.kind) : leafElements(document);
   return elements.slice(0, MOST_PLACES).flatMap((element) => {
     const text = standingText(element);
     const parsed = parseAs(type, { text, currency: null }, typing);
@@ -126,8 +142,11 @@ function score(document: Document, element: Element, text: string, value: Value,
   const known = lost.field.locators.flatMap((locator) => (locator.way === 'label' ? foldLabel(locator.label) : []));
   const label = labelFor(document, element);
   if (label !== null && known.includes(foldLabel(label))) say(3, `it stands beside “${label}”, as before`);
-  else if (label !== null && foldLabel(label).includes(foldLabel(lost.field.label))) say(1.5, `it stands beside “${label}”`);
-  const still = lost.field.locators.filter((locator) => locator.way !== 'block' && findsAlone(document, locator, element));
+  else if (label !== null && foldLabel(label).includes(foldLabel(lost.field.label)))
+    say(1.5, `it stands beside “${label}”`);
+  const still = lost.field.locators.filter(
+    (locator) => locator.way !== 'block' && findsAlone(document, locator, element),
+  );
   for (const locator of still) say(1.5, `it is still found: ${describeLocator(locator)}`);
   likeness(value, lost.last, say);
   underHeading(document, element, lost, say);
@@ -162,7 +181,10 @@ function underHeading(document: Document, element: Element, lost: Lost, say: Say
   const heading = headingBefore(document, element);
   if (heading === null || !follows(heading, element)) return;
   const words = visibleText(heading).toLowerCase();
-  const named = [lost.subject, ...lost.field.locators.flatMap((locator) => (locator.way === 'block' ? locator.heading : []))];
+  const named = [
+    lost.subject,
+    ...lost.field.locators.flatMap((locator) => (locator.way === 'block' ? locator.heading : [])),
+  ];
   if (!named.some((name) => name !== '' && words === name.toLowerCase())) return;
   say(1, null);
   const first = shapedElements(document, 'money').find((each) => follows(heading, each) && !isStruck(each));
@@ -170,6 +192,7 @@ function underHeading(document: Document, element: Element, lost: Lost, say: Say
 }
 
 function nameSays(element: Element, label: string): boolean {
-  const own = `${element.attribs.class ?? ''} ${element.attribs.id ?? ''} ${element.attribs.itemprop ?? ''}`.toLowerCase();
+  const own =
+    `${element.attribs.class ?? ''} ${element.attribs.id ?? ''} ${element.attribs.itemprop ?? ''}`.toLowerCase();
   return label.length > 2 && own.includes(label.toLowerCase()) && !/(old|was|list|rrp)/.test(own);
 }

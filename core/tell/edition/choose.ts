@@ -6,7 +6,10 @@ import type { Move, ToldField, ToldRecord } from './move';
 /** The line of a standing order that leaves a piece of news out. */
 export type LeftOut =
   | { by: 'sort'; sort: NewsSort }
-  | { by: 'watch' | 'site' | 'kind of site' | 'tag' | 'item' | ItemProperty | 'field' | 'rule' | 'weight'; chosen: true }
+  | {
+      by: 'watch' | 'site' | 'kind of site' | 'tag' | 'item' | ItemProperty | 'field' | 'rule' | 'weight';
+      chosen: true;
+    }
   | { by: 'watch' | 'site'; chosen: false }
   | { by: 'ours' }
   | { by: 'present' };
@@ -14,14 +17,24 @@ export type LeftOut =
 type Takes = Pick<StandingOrder, 'takes'>;
 type Called = Pick<ToldField, 'role' | 'label'>;
 
-const SORT_OF: Partial<Record<string, NewsSort>> = { price: 'prices', 'shipping cost': 'prices', availability: 'stock' };
+const SORT_OF: Partial<Record<string, NewsSort>> = {
+  price: 'prices',
+  'shipping cost': 'prices',
+  availability: 'stock',
+};
 
 /** Which sort of news a move of a field is; of no field, a record that came or went. */
 export const sortOf = ({ field, first }: Pick<Move, 'field' | 'first'>): NewsSort =>
   first === true ? 'first readings' : field === null ? 'records' : (SORT_OF[field.role ?? ''] ?? 'other fields');
 
-/** What leaves a move out of a report; null where it takes it (1). A move is of no rule and bears no weight: only what it raised does. */
-export function leftOutBy(order: Takes, { record, field, first }: Pick<Move, 'record' | 'field' | 'first'>): LeftOut | null {
+/**
+ * What leaves a move out of a report; null where it takes it (1). A move is of no rule and bears no weight: only what
+ * it raised does.
+ */
+export function leftOutBy(
+  order: Takes,
+  { record, field, first }: Pick<Move, 'record' | 'field' | 'first'>,
+): LeftOut | null {
   const sort = sortOf({ field, first });
   const { only, sorts } = order.takes;
   if (!sorts.includes(sort)) return { by: 'sort', sort };
@@ -31,7 +44,10 @@ export function leftOutBy(order: Takes, { record, field, first }: Pick<Move, 're
 }
 
 /** What leaves an alert out: by its rule and weight, the fields that it names, and its record. */
-export function alertLeftOutBy(order: Takes, alert: { record: ToldRecord; rule: RuleId; weight: Weight; fields: Called[] }): LeftOut | null {
+export function alertLeftOutBy(
+  order: Takes,
+  alert: { record: ToldRecord; rule: RuleId; weight: Weight; fields: Called[] },
+): LeftOut | null {
   const { only, sorts } = order.takes;
   if (!sorts.includes('alerts')) return { by: 'sort', sort: 'alerts' };
   if (only.rules.length > 0 && !only.rules.includes(alert.rule)) return { by: 'rule', chosen: true };
@@ -39,12 +55,21 @@ export function alertLeftOutBy(order: Takes, alert: { record: ToldRecord; rule: 
   return fieldLeftOut(order, alert.fields) ?? recordLeftOut(order, alert.record);
 }
 
-/** What leaves out that a watch broke or is read again: whether the report follows it, by whatever its records are, is for the caller to say. */
+/**
+ * What leaves out that a watch broke or is read again: whether the report follows it, by whatever its records are, is
+ * for the caller to say.
+ */
 export function failureLeftOutBy(order: Takes, watch: ToldRecord, isFollowed: boolean): LeftOut | null {
   const { only, sorts } = order.takes;
   if (!sorts.includes('failures')) return { by: 'sort', sort: 'failures' };
   if (isFollowed) return null;
-  const asked = ([['fields', 'field'], ['rules', 'rule'], ['weights', 'weight']] as const).find(([list]) => only[list].length > 0); // prettier-ignore
+  const asked = (
+    [
+      ['fields', 'field'],
+      ['rules', 'rule'],
+      ['weights', 'weight'],
+    ] as const
+  ).find(([list]) => only[list].length > 0);
   return recordLeftOut(order, watch) ?? { by: asked?.[1] ?? 'watch', chosen: true };
 }
 
@@ -72,7 +97,8 @@ function recordLeftOut({ takes: { only, not } }: Takes, { watch, site, tags, ite
 }
 
 /** Whether a list asks for something that news does not bear; an empty one asks for nothing. */
-const misses = <T>(asked: readonly T[], borne: readonly T[]): boolean => asked.length > 0 && !borne.some((each) => asked.includes(each));
+const misses = <T>(asked: readonly T[], borne: readonly T[]): boolean =>
+  asked.length > 0 && !borne.some((each) => asked.includes(each));
 
 /** Sorts of news in words. */
 export const SORT_WORDS: Record<NewsSort, string> = {
@@ -104,5 +130,7 @@ export function leftOutWords(out: LeftOut): string {
   if (out.by === 'sort') return `it does not take ${SORT_WORDS[out.sort]}`;
   if (out.by === 'ours') return 'it leaves out our own shop';
   if (out.by === 'present') return 'it tells chosen values as they stand, and no moves';
-  return out.chosen ? `it takes chosen ${CHOSEN[out.by]} alone, and this is of none of them` : `it leaves out this ${out.by}`;
+  return out.chosen
+    ? `it takes chosen ${CHOSEN[out.by]} alone, and this is of none of them`
+    : `it leaves out this ${out.by}`;
 }

@@ -47,7 +47,9 @@ export function htmlBlocks(mail: DigestPart): Markup[] {
   return [
     ...(fallback === '' ? [] : [row(html`<p class="second" style="margin:12px 0 0;color:${SECOND}">${fallback}</p>`)]),
     ...(stale === '' ? [] : [row(html`<p class="worse" style="margin:12px 0 0;color:${TONES.worse}">${stale}</p>`)]),
-    row(html`<p class="ink" style="margin:14px 0 4px;font:400 16px/23px ${SERIF}">${leadWords(document, place, mail.report, mail.readerName)}</p>`),
+    row(
+      html`<p class="ink" style="margin:14px 0 4px;font:400 16px/23px ${SERIF}">${leadWords(document, place, mail.report, mail.readerName)}</p>`,
+    ),
     ...(document.present === undefined ? [] : [presentBlock(document.present, mail)]),
     ...(document.alerts.length === 0 ? [] : [alertsBlock(mail)]),
     ...document.groups.map((group) => groupBlock(group, mail, drawn, paged)),
@@ -70,8 +72,11 @@ function alertsBlock({ document, place, home, told }: DigestPart): Markup {
   const items = document.alerts.map(({ id, news, watch }) => {
     const { lead, meaning } = headline(news, place.locale);
     const sense = news.change?.sense ?? 'neither';
-    const means = meaning === '' ? html`` : html`, <span class="${sense}" style="color:${TONES[sense]}">${meaning}</span>`;
-    const marks = [formatRecent(news.seenAt, document.stretch.until, place), toldWords(told.get(id), document, place)].filter(Boolean).join(' · ');
+    const means =
+      meaning === '' ? html`` : html`, <span class="${sense}" style="color:${TONES[sense]}">${meaning}</span>`;
+    const marks = [formatRecent(news.seenAt, document.stretch.until, place), toldWords(told.get(id), document, place)]
+      .filter(Boolean)
+      .join(' · ');
     return html`<li style="margin:0 0 6px">${link(`${home}/watches/${watch}`, lead)}${means} ${small(marks)}</li>`;
   });
   return row(html`<h2 class="ink" style="${HEAD}">Raised</h2><ul style="margin:0;padding:0 0 0 18px">${items}</ul>`);
@@ -84,7 +89,9 @@ function groupBlock(group: Group, mail: DigestPart, drawn: ReadonlySet<Row>, pag
   ].filter(Boolean);
   const foot = more.length === 0 ? html`` : html`<p style="margin:4px 0 0">${small(`${more.join('; ')}.`)}</p>`;
   const pages = group.rows.filter((each) => paged.has(each)).map(pagesOf);
-  return row(html`${groupHead(group, mail)}${group.of === 'item' ? itemTable(group, mail, drawn) : plainTable(group, mail, drawn)}${pages}${foot}`);
+  return row(
+    html`${groupHead(group, mail)}${group.of === 'item' ? itemTable(group, mail, drawn) : plainTable(group, mail, drawn)}${pages}${foot}`,
+  );
 }
 
 /** What a group is, and on the right our place in it. */
@@ -92,7 +99,9 @@ function groupHead(group: Group, { document }: DigestPart): Markup {
   if (group.title === '') return html``;
   const sense = placeSense(group);
   const parts = referenceWords(group);
-  const note = parts.map((part, at) => html` ${small(at === parts.length - 1 ? part : `${part},`, part.length <= MOST_UNBROKEN)}`);
+  const note = parts.map(
+    (part, at) => html` ${small(at === parts.length - 1 ? part : `${part},`, part.length <= MOST_UNBROKEN)}`,
+  );
   const weight = sense === 'neither' ? 400 : 600;
   return html`<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td class="over" style="padding:20px 0 4px"><h2 class="ink" style="margin:0;font:500 17px/23px ${SERIF}">${titleWords(group, document.words)}${note}</h2></td><td class="${sense} under" align="right" style="padding:20px 0 4px 12px;vertical-align:bottom;font-size:12px;line-height:20px;font-weight:${weight};color:${TONES[sense]}">${placeWords(group)}</td></tr></table>`;
 }
@@ -143,7 +152,12 @@ function itemRow(each: Row, mail: DigestPart, drawn: ReadonlySet<Row>): Markup {
   const at = movedAt(each, document, place);
   const texts = longTextsOf(each.was, each.now);
   const was = each.moved && texts === null ? shown(each.was, locale) : '';
-  const narrow = [was === '' ? '' : `was ${was}`, away === '' ? '' : `${away} to ours`, stock === '' ? '' : `stock ${stock}`, at];
+  const narrow = [
+    was === '' ? '' : `was ${was}`,
+    away === '' ? '' : `${away} to ours`,
+    stock === '' ? '' : `stock ${stock}`,
+    at,
+  ];
   return html`<tr>${first(each, sellerName(each, mail), narrow)}${cell(each, was, { ink: 'third', wide: true })}${cell(each, texts === null ? nowShown(each, locale) : '', { strong: each.change !== null })}${movedCell(each, mail, drawn)}${cell(each, away, { wide: true, ...(below ? { ink: 'worse', strong: true } : {}) })}${cell(each, stock, { wide: true, strong: each.stockMoved })}${cell(each, at, { ink: 'third', wide: true })}</tr>${textRow(texts, ITEM_COLUMNS.length)}${notReadRow(each, mail)}${raisedRow(each, mail, ITEM_COLUMNS.length)}`;
 }
 
@@ -161,7 +175,11 @@ interface CellLook {
 const ending = ({ alerts, was, now, stale }: Row): string =>
   alerts.length > 0 || stale != null || longTextsOf(was, now) !== null ? ';border-bottom:0' : '';
 
-function cell(each: Row, said: string | Markup, { ink = 'neither', strong = false, wide = false, breaks = false }: CellLook = {}): Markup {
+function cell(
+  each: Row,
+  said: string | Markup,
+  { ink = 'neither', strong = false, wide = false, breaks = false }: CellLook = {},
+): Markup {
   const style = `${CELL}${ending(each)};color:${INKS[ink]};${breaks ? 'overflow-wrap:anywhere' : 'white-space:nowrap'}${strong ? ';font-weight:600' : ''}`;
   return html`<td class="rule ${ink}${wide ? ' wide' : ''}" align="right" style="${style}">${said}</td>`;
 }
@@ -177,8 +195,11 @@ const lookNow = (watch: number, home: string): Markup =>
 function sellerName(each: Row, { document, place, home }: DigestPart): Markup {
   const name = each.field === null || each.record === null ? each.site.name : `${each.site.name}, ${each.field.label}`;
   const ours = each.site.kind === 'own' || each.site.kind === 'channel';
-  const said = ours || each.record === null ? html`<span style="font-weight:600">${name}</span>` : link(each.record.page, name);
-  const notes = [variantWords(each), landedWords(each, place.locale), wayWords(each, document, place)].filter(Boolean).join(', ');
+  const said =
+    ours || each.record === null ? html`<span style="font-weight:600">${name}</span>` : link(each.record.page, name);
+  const notes = [variantWords(each), landedWords(each, place.locale), wayWords(each, document, place)]
+    .filter(Boolean)
+    .join(', ');
   const look = each.record === null || !each.moved ? html`` : html` ${lookNow(each.record.watch, home)}`;
   return html`${said}${notes === '' ? '' : ' '}${notes === '' ? html`` : small(notes)}${look}`;
 }
@@ -208,7 +229,10 @@ function notReadRow(each: Row, { document, place }: DigestPart): Markup {
 function raisedRow(each: Row, mail: DigestPart, columns: number): Markup {
   const said = raisedWords(each, mail.told, mail.document, mail.place);
   if (said.length === 0) return html``;
-  return below(html`${said.join(' · ')}`, columns, { ink: 'third', style: `padding:0 0 6px;font-size:12px;line-height:17px;color:${THIRD}` });
+  return below(html`${said.join(' · ')}`, columns, {
+    ink: 'third',
+    style: `padding:0 0 6px;font-size:12px;line-height:17px;color:${THIRD}`,
+  });
 }
 
 /** How a value moved, and below that its course, where it can be drawn. */
@@ -237,12 +261,17 @@ function drawnRows({ document }: DigestPart): ReadonlySet<Row> {
   return new Set([...first.values()].slice(0, MOST_DRAWN));
 }
 
-/** Of so many rows of one mail the pages are asked for, the first of them; most pages are not rendered, and are not shown. */
+/**
+ * Of so many rows of one mail the pages are asked for, the first of them; most pages are not rendered, and are not
+ * shown.
+ */
 const MOST_PAGED = 12;
 
 /** Rows of which a picture of the page says more than a course: what moved is no measure. */
 function pagedRows({ document }: DigestPart): ReadonlySet<Row> {
-  const rows = document.groups.flatMap((group) => group.rows).filter(({ record, changes }) => record !== null && changes.length > 0);
+  const rows = document.groups
+    .flatMap((group) => group.rows)
+    .filter(({ record, changes }) => record !== null && changes.length > 0);
   return new Set(rows.filter(({ drawn, stockMoved }) => drawn === undefined || stockMoved).slice(0, MOST_PAGED));
 }
 
@@ -252,7 +281,9 @@ function pagesOf({ record, site, field, changes }: Row): Markup {
   if (record === null || first === undefined || last === undefined) return html``;
   const what = `${record.name} at ${site.name}`;
   const pair = pagePair(what, (when) => ({ of: 'moved page', when, move: when === 'before' ? first : last }));
-  return drawnBlock(html`<p style="margin:10px 0 4px">${small(`${what}${field === null ? '' : `, ${field.label}`}: its page`)}</p>${pair}`);
+  return drawnBlock(
+    html`<p style="margin:10px 0 4px">${small(`${what}${field === null ? '' : `, ${field.label}`}: its page`)}</p>${pair}`,
+  );
 }
 
 const PLAIN_COLUMNS: Column[] = [
@@ -278,7 +309,9 @@ function plainTable(group: Group, mail: DigestPart, drawn: ReadonlySet<Row>): Ma
 
 /** What differs between long texts. */
 const textRow = (texts: ReturnType<typeof longTextsOf>, columns: number): Markup =>
-  texts === null ? html`` : below(html`${differenceMarkup(texts)}`, columns, { ink: 'ink', style: 'padding:0 0 8px;overflow-wrap:anywhere' });
+  texts === null
+    ? html``
+    : below(html`${differenceMarkup(texts)}`, columns, { ink: 'ink', style: 'padding:0 0 8px;overflow-wrap:anywhere' });
 
 /** A value that may be words, which break where they are long. */
 const words = (each: Row, said: string, look: CellLook = {}): Markup => cell(each, said, { ...look, breaks: true });
@@ -287,8 +320,14 @@ function recordName(group: Group, each: Row, { home, document, place }: DigestPa
   const { record, field, site } = each;
   const where = group.of === 'site' || group.of === 'watch' ? '' : site.name;
   const what = [
-    record?.item?.reference ?? '', where, variantWords(each), field === null || field.role === 'price' ? '' : field.label, wayWords(each, document, place),
-  ].filter(Boolean).join(', '); // prettier-ignore
+    record?.item?.reference ?? '',
+    where,
+    variantWords(each),
+    field === null || field.role === 'price' ? '' : field.label,
+    wayWords(each, document, place),
+  ]
+    .filter(Boolean)
+    .join(', ');
   const name = record?.name ?? site.name;
   const look = record === null ? html`` : html` ${lookNow(record.watch, home)}`;
   return html`${record === null ? html`${name}` : link(record.page, name)} ${small(what)}${look}`;

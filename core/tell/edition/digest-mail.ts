@@ -22,7 +22,9 @@ export function digestMail(mail: DigestMail): Message {
 }
 
 const leftOutWords = (lines = 0): string =>
-  lines === 0 ? '' : ` ${capital(countOf(lines, 'line'))} that you were told before ${lines === 1 ? 'is' : 'are'} left out.`;
+  lines === 0
+    ? ''
+    : ` ${capital(countOf(lines, 'line'))} that you were told before ${lines === 1 ? 'is' : 'are'} left out.`;
 
 /** `All 264 lines are attached as CSV and XLSX.` */
 function filesWords(files: DigestMail['files']): string {

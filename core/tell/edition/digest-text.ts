@@ -36,18 +36,25 @@ export function textBlocks(mail: DigestPart): string[] {
   const { alerts, groups, broken, beyond } = document;
   const cutOff = countBeyond(document);
   return [
-    [fallbackWords(document.share), staleWords(document, document.stretch.until, place), leadWords(document, place, mail.report, mail.readerName)]
+    [
+      fallbackWords(document.share),
+      staleWords(document, document.stretch.until, place),
+      leadWords(document, place, mail.report, mail.readerName),
+    ]
       .filter(Boolean)
       .map(flat)
       .join('\n\n'),
     ...(document.present === undefined ? [] : [document.present.map((each) => presentLine(each, mail)).join('\n')]),
-    ...(alerts.length === 0 ? [] : [`RAISED\n${alerts.map(({ news, id }) => alertLine(news, mail.told.get(id), mail)).join('\n')}`]),
+    ...(alerts.length === 0
+      ? []
+      : [`RAISED\n${alerts.map(({ news, id }) => alertLine(news, mail.told.get(id), mail)).join('\n')}`]),
     ...groups.map((group) => groupText(group, mail)),
     ...(cutOff === 0 ? [] : [`And ${cutOff} more: ${describeKinds(beyond)}. Every line: ${mail.reportLink}?lines`]),
     ...(broken.length === 0
       ? []
       : [
-          `NOT READ, OR READ AGAIN\n${broken.map((each) => flat(`- ${each.subject} at ${each.site}: ${brokenWords(each, document.stretch.until, place)}`)).join('\n')}`,
+          'NOT READ, OR READ ' +
+            `AGAIN\n${broken.map((each) => flat(`- ${each.subject} at ${each.site}: ${brokenWords(each, document.stretch.until, place)}`)).join('\n')}`,
         ]),
   ];
 }
@@ -59,7 +66,9 @@ function presentLine(each: PresentValue, { document, place }: DigestPart): strin
 
 function alertLine(news: News, toldAt: Instant | undefined, { document, place }: DigestPart): string {
   const { lead, meaning } = headline(news, place.locale);
-  const marks = [formatRecent(news.seenAt, document.stretch.until, place), toldWords(toldAt, document, place)].filter(Boolean).join(', ');
+  const marks = [formatRecent(news.seenAt, document.stretch.until, place), toldWords(toldAt, document, place)]
+    .filter(Boolean)
+    .join(', ');
   return flat(`- ${[lead, meaning].filter(Boolean).join(', ')} (${marks})`);
 }
 
@@ -67,7 +76,11 @@ function groupText(group: Group, mail: DigestPart): string {
   const said = placeWords(group);
   const title = `${[titleWords(group, mail.document.words).toUpperCase(), referenceWords(group).join(', ')].filter(Boolean).join(' ')}${said === '' ? '' : `: ${said}`}`;
   const more = group.beyond > 0 ? [`  ${group.beyond} more are not shown`] : [];
-  return [...(group.title === '' ? [] : [flat(title)]), ...group.rows.map((each) => flat(rowText(group, each, mail))), ...more].join('\n');
+  return [
+    ...(group.title === '' ? [] : [flat(title)]),
+    ...group.rows.map((each) => flat(rowText(group, each, mail))),
+    ...more,
+  ].join('\n');
 }
 
 /** A row as a line of words: `- Skepwright: £24.00 -> £21.50, ▼ 2.50 10.4%, −£1.49 to ours, stock in, 09:12`. */
@@ -79,8 +92,12 @@ function rowText(group: Group, each: Row, mail: DigestPart): string {
       : [each.record?.name ?? each.site.name, group.of === 'site' ? '' : each.site.name].filter(Boolean).join(', ');
   const label = each.field === null || each.field.role === 'price' ? '' : `, ${each.field.label}`;
   const texts = longTextsOf(each.was, each.now);
-  if (texts !== null) return `- ${name}${label}, ${movedAt(each, mail.document, mail.place)}: ${differenceLines(texts).join('')}`;
-  const value = each.moved && each.was !== null ? `${shown(each.was, locale)} -> ${nowShown(each, locale)}` : nowShown(each, locale);
+  if (texts !== null)
+    return `- ${name}${label}, ${movedAt(each, mail.document, mail.place)}: ${differenceLines(texts).join('')}`;
+  const value =
+    each.moved && each.was !== null
+      ? `${shown(each.was, locale)} -> ${nowShown(each, locale)}`
+      : nowShown(each, locale);
   const away = toOursWords(each.toOurs, locale);
   const stock = group.of === 'item' && each.field === null ? stockWords(each.stock, locale) : '';
   const parts = [

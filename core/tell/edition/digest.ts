@@ -20,7 +20,8 @@ export interface DigestPart {
 }
 
 /** An edition as one reader gets it. */
-export interface DigestMail extends Omit<MailFrame, 'coverage'>, Omit<DigestPart, 'report' | 'readerName' | 'place' | 'reportLink'> {
+export interface DigestMail
+  extends Omit<MailFrame, 'coverage'>, Omit<DigestPart, 'report' | 'readerName' | 'place' | 'reportLink'> {
   /** When the next edition is due; null where none is planned. */
   next: Instant | null;
   /** How many of its lines she was told before, and does not find here. */

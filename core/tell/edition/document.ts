@@ -40,10 +40,19 @@ export interface EditionDocument {
 }
 
 /** How an edition's document is stored. */
-export const storedDocument = storedAs<EditionDocument>('edition', (older) => ({ share: null, words: OUR_WORDS, ...(older as object) }));
+export const storedDocument = storedAs<EditionDocument>('edition', (older) => ({
+  share: null,
+  words: OUR_WORDS,
+  ...(older as object),
+}));
 
 /** Makes an edition of what a cut found. */
-export function composeEdition(order: StandingOrder, stretch: Stretch, gathered: Gathered, share: Share | null = null): EditionDocument {
+export function composeEdition(
+  order: StandingOrder,
+  stretch: Stretch,
+  gathered: Gathered,
+  share: Share | null = null,
+): EditionDocument {
   const lines = linesOf(order, gathered);
   const apart = apartFrom(lines, gathered.alerts);
   const most = order.most ?? MOST_LINES;
@@ -74,7 +83,9 @@ export function composeEdition(order: StandingOrder, stretch: Stretch, gathered:
 const countMoves = (lines: Line[]): number => lines.reduce((sum, { moves }) => sum + moves.length, 0);
 
 /** How many lines an edition has no room for. */
-export const countBeyond = ({ beyond }: EditionDocument): number => Object.values(beyond).reduce((count, each) => count + each, 0);
+export const countBeyond = ({ beyond }: EditionDocument): number =>
+  Object.values(beyond).reduce((count, each) => count + each, 0);
 
 /** Whether an edition tells anything (8). */
-export const tellsSomething = ({ counts, broken, present = [] }: EditionDocument): boolean => counts.lines + broken.length + present.length > 0;
+export const tellsSomething = ({ counts, broken, present = [] }: EditionDocument): boolean =>
+  counts.lines + broken.length + present.length > 0;

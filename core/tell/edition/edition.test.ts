@@ -33,11 +33,22 @@ const place = { locale: 'en-GB', zone: 'Europe/London' };
 /** Numbers by name, so that no two share one. */
 const named: string[] = [];
 const numberOf = (name: string) => (named.includes(name) ? named.indexOf(name) : named.push(name) - 1) + 1;
-const site = (name: string, kind: ToldRecord['site']['kind'] = 'rival') => ({ id: numberOf(name) as SiteId, name, kind });
+const site = (name: string, kind: ToldRecord['site']['kind'] = 'rival') => ({
+  id: numberOf(name) as SiteId,
+  name,
+  kind,
+});
 const record = (change: Partial<ToldRecord> = {}): ToldRecord => ({
-  watch: 1 as WatchId, id: null, name: 'Copper smoker', subject: 'Copper smoker', site: site('Skepwright'), tags: [], item: null,
-  page: 'https://skepwright.example/p', ...change,
-}); // prettier-ignore
+  watch: 1 as WatchId,
+  id: null,
+  name: 'Copper smoker',
+  subject: 'Copper smoker',
+  site: site('Skepwright'),
+  tags: [],
+  item: null,
+  page: 'https://skepwright.example/p',
+  ...change,
+});
 
 let numbers = 0;
 /** Moves of a field one after another, an hour apart: from the first value to the last. */
@@ -47,25 +58,66 @@ function moving(field: ToldField, values: Value[], of: ToldRecord = record(), fr
     const change = before === undefined ? null : compareReadings(before, to, field.polarity);
     if (change === null) return [];
     const at = from + (n + 1) * HOUR;
-    return [{ id: (numbers += 1) as ChangeId, at, seq: numbers, lookedBefore: at - HOUR, record: of, field, change, alerts: [] }];
+    return [
+      {
+        id: (numbers += 1) as ChangeId,
+        at,
+        seq: numbers,
+        lookedBefore: at - HOUR,
+        record: of,
+        field,
+        change,
+        alerts: [],
+      },
+    ];
   });
 }
 
-const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({ ...blankOrder('Europe/London', ['list:1']), ...change });
-const COVERAGE = { looks: 1104, failed: 12, stale: [], staleCount: 0, watches: 200, leftOut: 0, tooMany: false, quietCuts: 0 };
+const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
+  ...blankOrder('Europe/London', ['list:1']),
+  ...change,
+});
+const COVERAGE = {
+  looks: 1104,
+  failed: 12,
+  stale: [],
+  staleCount: 0,
+  watches: 200,
+  leftOut: 0,
+  tooMany: false,
+  quietCuts: 0,
+};
 const stretch = { from: CUT, until: CUT + DAY, missed: null };
 const NONE = { brand: '', category: '', supplier: '' };
 const sized = (size: Partial<StandingOrder['size']>) => ({ ...order().size, ...size });
 const found = (moves: Move[], more: Partial<Gathered> = {}): Gathered => ({
-  moves, stood: new Map(), offers: new Map(), priced: new Map(), since: new Map(), alerts: [], broken: [], coverage: COVERAGE, ...more,
-}); // prettier-ignore
-const edition = (asked: StandingOrder, moves: Move[], more: Partial<Gathered> = {}) => composeEdition(asked, stretch, found(moves, more));
+  moves,
+  stood: new Map(),
+  offers: new Map(),
+  priced: new Map(),
+  since: new Map(),
+  alerts: [],
+  broken: [],
+  coverage: COVERAGE,
+  ...more,
+});
+const edition = (asked: StandingOrder, moves: Move[], more: Partial<Gathered> = {}) =>
+  composeEdition(asked, stretch, found(moves, more));
 const rowsOf = (document: EditionDocument) => document.groups.flatMap(({ rows }) => rows);
 const mail = (document: EditionDocument) =>
   digestMail({
-    document, report: 'Pricing, daily', edition: 212, readerName: 'Ravi', readerNumber: 87, made: stretch.until, reportLink: 'https://shrike.example/editions/9',
-    home: 'https://shrike.example', place, told: new Map(), next: stretch.until + DAY,
-  }); // prettier-ignore
+    document,
+    report: 'Pricing, daily',
+    edition: 212,
+    readerName: 'Ravi',
+    readerNumber: 87,
+    made: stretch.until,
+    reportLink: 'https://shrike.example/editions/9',
+    home: 'https://shrike.example',
+    place,
+    told: new Map(),
+    next: stretch.until + DAY,
+  });
 
 const percent = (least: string) => ({ is: 'percent', least: decimal(least) ?? fail() }) as const;
 const fail = (): never => {
@@ -82,19 +134,28 @@ describe('falls of at least 5 %', () => {
     ['of just 5 %', 'net', [24, 22.8], 1],
     ['of a hair less', 'net', [24, 22.81], 0],
   ])('%s', (_what, shows, prices, told) =>
-    expect(linesOf(order({ shows, size: sized(falls) }), found(moving(PRICE, prices.map(pounds))))).toHaveLength(told)); // prettier-ignore
+    expect(linesOf(order({ shows, size: sized(falls) }), found(moving(PRICE, prices.map(pounds))))).toHaveLength(told),
+  );
 
   it('shows the percent half up: 6.25 as 6.3', () => {
     const document = edition(order({ size: sized(falls) }), moving(PRICE, [24, 23.5, 23, 22.5].map(pounds)));
     const [row] = rowsOf(document);
-    expect(row === undefined ? [] : [movedWords(row, 'en-GB'), wayWords(row, document, place)]).toEqual(['▼ 1.50  6.3%', '3 moves']);
+    expect(row === undefined ? [] : [movedWords(row, 'en-GB'), wayWords(row, document, place)]).toEqual([
+      '▼ 1.50  6.3%',
+      '3 moves',
+    ]);
   });
 
   it('hold back neither a text, nor a rise from nought, nor a unit that changed', () => {
-    const all = [...moving(NOTE, [text('a'), text('b')]), ...moving(PRICE, [pounds(0), pounds(1)], record({ watch: 2 as WatchId }))];
+    const all = [
+      ...moving(NOTE, [text('a'), text('b')]),
+      ...moving(PRICE, [pounds(0), pounds(1)], record({ watch: 2 as WatchId })),
+    ];
     expect(linesOf(order({ size: sized({ falls: percent('50'), rises: percent('50') }) }), found(all))).toHaveLength(2);
     const euros = moving(PRICE, [pounds(24), money('20.00', 'EUR')]);
-    expect(linesOf(order({ size: sized({ falls: percent('50'), rises: percent('50') }) }), found(euros))).toHaveLength(1);
+    expect(linesOf(order({ size: sized({ falls: percent('50'), rises: percent('50') }) }), found(euros))).toHaveLength(
+      1,
+    );
   });
 
   it('are not told at all where they are off', () => {
@@ -104,8 +165,15 @@ describe('falls of at least 5 %', () => {
 });
 
 describe('a line', () => {
-  const kind = (moves: Move[], shows: 'net' | 'each' = 'net') => linesOf(order({ shows }), found(moves)).map((line) => line.kind);
-  const minimum: ToldItem = { id: 7 as ItemId, reference: 'HA-2207', name: 'Copper smoker', minimum: pounds(22), properties: NONE };
+  const kind = (moves: Move[], shows: 'net' | 'each' = 'net') =>
+    linesOf(order({ shows }), found(moves)).map((line) => line.kind);
+  const minimum: ToldItem = {
+    id: 7 as ItemId,
+    reference: 'HA-2207',
+    name: 'Copper smoker',
+    minimum: pounds(22),
+    properties: NONE,
+  };
   it.each<[string, Move[], string[]]>([
     ['a fall', moving(PRICE, [24, 22].map(pounds)), ['fall']],
     ['a rise', moving(PRICE, [22, 24].map(pounds)), ['rise']],
@@ -113,21 +181,39 @@ describe('a line', () => {
     ['sold out', moving(STOCK, [text('In stock'), text('Sold out')]), ['sold out']],
     ['back in stock', moving(STOCK, [text('Sold out'), text('In stock')]), ['back in stock']],
     ['another state', moving(STOCK, [text('In stock'), text('in two weeks')]), ['changed']],
-    ['sold out and the price withdrawn, one line', [...moving(PRICE, [pounds(24), ABSENT]), ...moving(STOCK, [text('In stock'), text('Sold out')])],
-      ['sold out and the price withdrawn']],
+    [
+      'sold out and the price withdrawn, one line',
+      [...moving(PRICE, [pounds(24), ABSENT]), ...moving(STOCK, [text('In stock'), text('Sold out')])],
+      ['sold out and the price withdrawn'],
+    ],
     ['only the price withdrawn', moving(PRICE, [pounds(24), ABSENT]), ['price withdrawn']],
-    ['under the agreed minimum', moving(PRICE, [24, 21].map(pounds), record({ item: minimum })), ['under the agreed minimum']],
+    [
+      'under the agreed minimum',
+      moving(PRICE, [24, 21].map(pounds), record({ item: minimum })),
+      ['under the agreed minimum'],
+    ],
     ['still under it', moving(PRICE, [21, 20].map(pounds), record({ item: minimum })), ['fall']],
-    ['back above it', moving(PRICE, [21, 22].map(pounds), record({ item: minimum })), ['back above the agreed minimum']],
+    [
+      'back above it',
+      moving(PRICE, [21, 22].map(pounds), record({ item: minimum })),
+      ['back above the agreed minimum'],
+    ],
     ['at it: not under', moving(PRICE, [24, 22].map(pounds), record({ item: minimum })), ['fall']],
     ['a note', moving(NOTE, [text('a'), text('b')]), ['changed']],
     ['nothing', [], []],
-  ])('is told apart: %s', (_what, moves, kinds) => expect(kind(moves)).toEqual(kinds)); // prettier-ignore
+  ])('is told apart: %s', (_what, moves, kinds) => expect(kind(moves)).toEqual(kinds));
 
   it('is of records that come and go, too', () => {
     const came = (what: 'appeared' | 'vanished', at: number): Move => ({
-      id: at as ChangeId, seq: at, at: CUT + at, lookedBefore: CUT, record: record(), field: null, change: recordChange(what, 'Lot 7'), alerts: [],
-    }); // prettier-ignore
+      id: at as ChangeId,
+      seq: at,
+      at: CUT + at,
+      lookedBefore: CUT,
+      record: record(),
+      field: null,
+      change: recordChange(what, 'Lot 7'),
+      alerts: [],
+    });
     expect(kind([came('appeared', 1)])).toEqual(['appeared']);
     expect(kind([came('vanished', 1)])).toEqual(['vanished']);
     expect(kind([came('appeared', 1), came('vanished', 2)])).toEqual(['came and went']);
@@ -136,7 +222,10 @@ describe('a line', () => {
 
   it('holds a price that was away against the one before', () => {
     const [line] = linesOf(order(), found(moving(PRICE, [pounds(24), ABSENT, ABSENT, pounds(23)])));
-    expect(line).toMatchObject({ kind: 'fall', fields: [{ was: pounds(24), now: pounds(23), net: { awayMs: 2 * HOUR } }] });
+    expect(line).toMatchObject({
+      kind: 'fall',
+      fields: [{ was: pounds(24), now: pounds(23), net: { awayMs: 2 * HOUR } }],
+    });
     const away = moving(PRICE, [ABSENT, pounds(18)]);
     const before = new Map([[away[0]?.id ?? (0 as ChangeId), { value: pounds(24), absentSince: CUT - 2 * HOUR }]]);
     expect(linesOf(order(), found(away, { stood: before }))[0]).toMatchObject({
@@ -149,7 +238,9 @@ describe('a line', () => {
   it('that went through several units has no size, even where the first came back, and says its parts', () => {
     const euros = (amount: string) => money(amount, 'EUR');
     for (const by of ['none', 'item'] as const) {
-      const of = record({ item: { id: 7 as ItemId, reference: 'HA-1', name: 'Smoker', minimum: null, properties: NONE } });
+      const of = record({
+        item: { id: 7 as ItemId, reference: 'HA-1', name: 'Smoker', minimum: null, properties: NONE },
+      });
       const there = edition(order({ by }), moving(PRICE, [pounds(24), euros('28.00'), euros('27.00')], of));
       expect(rowsOf(there)[0]?.change).toMatchObject({ kind: 'unit', difference: null, percent: null });
       expect(mail(there).text).toContain('£24.00, then €28.00 → €27.00, ▼1.00 3.6%');
@@ -158,12 +249,18 @@ describe('a line', () => {
       expect(mail(back).text).toContain('£24.00, then €28.00, then £22.00');
     }
     expect(
-      linesOf(order({ size: sized({ falls: percent('1'), rises: percent('1') }) }), found(moving(PRICE, [pounds(24), euros('28.00'), pounds(24)]))),
+      linesOf(
+        order({ size: sized({ falls: percent('1'), rises: percent('1') }) }),
+        found(moving(PRICE, [pounds(24), euros('28.00'), pounds(24)])),
+      ),
     ).toHaveLength(1);
   });
 
   it('says of a field that it returned, also below one that did not', () => {
-    const both = edition(order({ by: 'none' }), [...moving(PRICE, [24, 20].map(pounds)), ...moving(NOTE, [text('a'), text('b'), text('a')])]);
+    const both = edition(order({ by: 'none' }), [
+      ...moving(PRICE, [24, 20].map(pounds)),
+      ...moving(NOTE, [text('a'), text('b'), text('a')]),
+    ]);
     expect(mail(both).text).toContain('note: a -> a, ◇ returned after 2 moves'.replace('a -> a', '“a” -> “a”'));
   });
 
@@ -179,7 +276,8 @@ describe('a line', () => {
 
 describe('what a report takes', () => {
   const move = { record: record({ tags: ['smokers'] }), field: PRICE };
-  const takes = (change: Partial<StandingOrder['takes']>) => leftOutBy({ takes: { ...order().takes, ...change } }, move);
+  const takes = (change: Partial<StandingOrder['takes']>) =>
+    leftOutBy({ takes: { ...order().takes, ...change } }, move);
   const { only } = order().takes;
   const not = { watches: [], sites: [], ours: false };
   it('within one list any entry counts, between lists all must', () => {
@@ -208,25 +306,51 @@ describe('a standing order is refused', () => {
     ['with no line', { most: 0 }, /how many lines/],
     ['with a value that has no name', { present: [{ series: 1 as SeriesId, name: ' ' }] }, /a name/],
     ['with a value twice', { present: [1, 1].map((series) => ({ series: series as SeriesId, name: 'A' })) }, /twice/],
-    ['with more values than a mail can show', { present: Array.from({ length: 201 }, (_, n) => ({ series: n as SeriesId, name: 'A' })) }, /200 values/],
-    ['with values that stand, at once', { present: [{ series: 1 as SeriesId, name: 'A' }], shows: 'each', cadence: { cut: 'at once', of: 'its order' } }, /by the clock/],
-    ['with values that stand, for each brand', { present: [{ series: 1 as SeriesId, name: 'A' }], split: { by: 'brand', parts: [] } }, /one edition for all/],
+    [
+      'with more values than a mail can show',
+      { present: Array.from({ length: 201 }, (_, n) => ({ series: n as SeriesId, name: 'A' })) },
+      /200 values/,
+    ],
+    [
+      'with values that stand, at once',
+      { present: [{ series: 1 as SeriesId, name: 'A' }], shows: 'each', cadence: { cut: 'at once', of: 'its order' } },
+      /by the clock/,
+    ],
+    [
+      'with values that stand, for each brand',
+      { present: [{ series: 1 as SeriesId, name: 'A' }], split: { by: 'brand', parts: [] } },
+      /one edition for all/,
+    ],
     ['with a part of a line', { most: 2.5 }, /how many lines/],
-    ['with a least move that is no number', { size: sized({ falls: { is: 'percent', least: '5 %' as Decimal }, rises: { is: 'any' } }) }, /as a number/],
+    [
+      'with a least move that is no number',
+      { size: sized({ falls: { is: 'percent', least: '5 %' as Decimal }, rises: { is: 'any' } }) },
+      /as a number/,
+    ],
     ['with a least move of nought', { size: sized({ falls: percent('0') }) }, /more than nought/],
     ['with a least move below it', { size: sized({ rises: { is: 'amount', least: pounds(-1) } }) }, /more than nought/],
-    ['of prices whose rises and falls are off', { takes: { ...order().takes, sorts: ['prices'] }, size: sized({ falls: { is: 'off' }, rises: { is: 'off' } }) }, /Neither/],
+    [
+      'of prices whose rises and falls are off',
+      { takes: { ...order().takes, sorts: ['prices'] }, size: sized({ falls: { is: 'off' }, rises: { is: 'off' } }) },
+      /Neither/,
+    ],
     ['on no day', { cadence: { cut: 'weekly', days: [], at: 450, zone: 'Europe/London' } }, /days of the week/],
-  ])('%s', (_what, change, said) => expect(orderFault(order(change))).toMatch(said)); // prettier-ignore
+  ])('%s', (_what, change, said) => expect(orderFault(order(change))).toMatch(said));
 
   it('and not as it is begun', () => expect(orderFault(order())).toBeNull());
 });
 
 describe('at most 50 lines of 264', () => {
   const many = [
-    ...Array.from({ length: 140 }, (_, n) => moving(PRICE, [24, 20].map(pounds), record({ watch: (100 + n) as WatchId }))),
-    ...Array.from({ length: 120 }, (_, n) => moving(PRICE, [24, 25].map(pounds), record({ watch: (400 + n) as WatchId }))),
-    ...Array.from({ length: 4 }, (_, n) => moving(STOCK, [text('In stock'), text('Sold out')], record({ watch: (700 + n) as WatchId }))),
+    ...Array.from({ length: 140 }, (_, n) =>
+      moving(PRICE, [24, 20].map(pounds), record({ watch: (100 + n) as WatchId })),
+    ),
+    ...Array.from({ length: 120 }, (_, n) =>
+      moving(PRICE, [24, 25].map(pounds), record({ watch: (400 + n) as WatchId })),
+    ),
+    ...Array.from({ length: 4 }, (_, n) =>
+      moving(STOCK, [text('In stock'), text('Sold out')], record({ watch: (700 + n) as WatchId })),
+    ),
   ].flat();
   const document = edition(order({ by: 'none', most: 50 }), many);
 
@@ -244,7 +368,9 @@ describe('at most 50 lines of 264', () => {
   it('holds no more than a mail can, where all are asked for', () => {
     const all = edition(
       order({ by: 'none', most: null }),
-      Array.from({ length: 1_200 }, (_, n) => moving(PRICE, [24, 20].map(pounds), record({ watch: (1_000 + n) as WatchId }))).flat(),
+      Array.from({ length: 1_200 }, (_, n) =>
+        moving(PRICE, [24, 20].map(pounds), record({ watch: (1_000 + n) as WatchId })),
+      ).flat(),
     );
     expect(rowsOf(all)).toHaveLength(1_000);
     expect(all.beyond).toEqual({ fall: 200 });
@@ -257,25 +383,45 @@ describe('at most 50 lines of 264', () => {
   });
 
   it('counts by group, too, and lets a group stand where its first line does', () => {
-    const two = edition(order({ by: 'site', most: 2, sort: { groups: { by: 'percent', down: true }, lines: { by: 'name', down: false } } }), [
-      ...moving(PRICE, [24, 23].map(pounds), record({ watch: 1 as WatchId, name: 'A', site: site('Small') })),
-      ...moving(PRICE, [24, 12].map(pounds), record({ watch: 2 as WatchId, name: 'Z', site: site('Larger') })),
-      ...moving(PRICE, [24, 23].map(pounds), record({ watch: 3 as WatchId, name: 'A', site: site('Larger') })),
-      ...moving(PRICE, [24, 23].map(pounds), record({ watch: 4 as WatchId, name: 'B', site: site('Larger') })),
+    const two = edition(
+      order({
+        by: 'site',
+        most: 2,
+        sort: { groups: { by: 'percent', down: true }, lines: { by: 'name', down: false } },
+      }),
+      [
+        ...moving(PRICE, [24, 23].map(pounds), record({ watch: 1 as WatchId, name: 'A', site: site('Small') })),
+        ...moving(PRICE, [24, 12].map(pounds), record({ watch: 2 as WatchId, name: 'Z', site: site('Larger') })),
+        ...moving(PRICE, [24, 23].map(pounds), record({ watch: 3 as WatchId, name: 'A', site: site('Larger') })),
+        ...moving(PRICE, [24, 23].map(pounds), record({ watch: 4 as WatchId, name: 'B', site: site('Larger') })),
+      ],
+    );
+    expect(two.groups.map(({ title, beyond, rows }) => [title, beyond, rows.map((row) => row.record?.name)])).toEqual([
+      ['Larger', 1, ['A', 'B']],
     ]);
-    expect(two.groups.map(({ title, beyond, rows }) => [title, beyond, rows.map((row) => row.record?.name)])).toEqual([['Larger', 1, ['A', 'B']]]);
     expect(two.beyond).toEqual({ fall: 2 });
   });
 });
 
 describe('an item’s entry', () => {
-  const item: ToldItem = { id: 7 as ItemId, reference: 'HA-2207', name: 'Copper smoker', minimum: null, properties: NONE };
+  const item: ToldItem = {
+    id: 7 as ItemId,
+    reference: 'HA-2207',
+    name: 'Copper smoker',
+    minimum: null,
+    properties: NONE,
+  };
   const offer = (name: string, price: number | null, change: Partial<OfferNow> = {}): OfferNow => {
     const where = site(name, change.site?.kind ?? 'rival');
     return {
-      record: record({ watch: (50 + numberOf(name)) as WatchId, site: where, item }), site: where, price: price === null ? ABSENT : pounds(price), shipping: null,
-      stock: text('In stock'), movedAt: CUT - DAY, ...change,
-    }; // prettier-ignore
+      record: record({ watch: (50 + numberOf(name)) as WatchId, site: where, item }),
+      site: where,
+      price: price === null ? ABSENT : pounds(price),
+      shipping: null,
+      stock: text('In stock'),
+      movedAt: CUT - DAY,
+      ...change,
+    };
   };
   const ours = offer('Heatherlow', 22.99, { site: site('Heatherlow', 'own') });
   const skep = offer('Skepwright', 21.5);
@@ -294,10 +440,19 @@ describe('an item’s entry', () => {
   it('has ours first, then every rival by its landed price, what moved marked', () => {
     expect(group).toMatchObject({ of: 'item', title: 'Copper smoker', note: 'HA-2207', unmoved: 0 });
     expect(group?.rows.map((each) => [each.site.name, each.moved, each.shipped])).toEqual([
-      ['Heatherlow', false, false], ['Skepwright', true, false], ['Combe & Larder', false, false], ['Imkerhaus Ast', false, true],
+      ['Heatherlow', false, false],
+      ['Skepwright', true, false],
+      ['Combe & Larder', false, false],
+      ['Imkerhaus Ast', false, true],
       ['Nectarine R', true, false],
-    ]); // prettier-ignore
-    expect(group?.rows.map((each) => (each.toOurs as Money | null)?.amount ?? null)).toEqual([null, '-1.49', '-0.19', '1.51', null]);
+    ]);
+    expect(group?.rows.map((each) => (each.toOurs as Money | null)?.amount ?? null)).toEqual([
+      null,
+      '-1.49',
+      '-0.19',
+      '1.51',
+      null,
+    ]);
     expect(group?.place).toEqual({ now: { place: 3, of: 4 }, was: { place: 2, of: 5 } });
     expect(document.counts).toMatchObject({ items: 1, lines: 2, nowBelowOurs: 1 });
   });
@@ -313,7 +468,8 @@ describe('an item’s entry', () => {
     expect(mail(document).text).toMatch(/COPPER SMOKER HA-2207: third of four, was second/);
     expect(mail(document).subject).toBe('Pricing, daily: Copper smoker at Skepwright £21.50, down 10.4%, and 1 more');
     expect(mail(document).text).toContain(
-      'One price fell, 1 sold out and the price withdrawn on one item since Thu 07:30, 1 d. One offer is now below ours.',
+      'One price fell, 1 sold out and the price withdrawn on one item since Thu 07:30, 1 d. One offer is now ' +
+        'below ours.',
     );
   });
 
@@ -327,9 +483,13 @@ describe('an item’s entry', () => {
 describe('an edition', () => {
   it('says what could not be read before it says anything else', () => {
     const stale = [{ subject: 'Extractor', site: 'Nectarine Row', since: CUT - DAY }];
-    const { text: plain } = mail(edition(order(), moving(PRICE, [24, 22].map(pounds)), { coverage: { ...COVERAGE, stale, staleCount: 3 } }));
+    const { text: plain } = mail(
+      edition(order(), moving(PRICE, [24, 22].map(pounds)), { coverage: { ...COVERAGE, stale, staleCount: 3 } }),
+    );
     const parts = plain.split('----');
-    expect(parts[1]).toMatch(/^\s*3 of 200 watches could not be read: Extractor at Nectarine Row since .* and 2 more\./);
+    expect(parts[1]).toMatch(
+      /^\s*3 of 200 watches could not be read: Extractor at Nectarine Row since .* and 2 more\./,
+    );
   });
 
   it('tells nothing where there is nothing, and says so with its stretch where that is asked', () => {
@@ -341,7 +501,11 @@ describe('an edition', () => {
   });
 
   it('tells long texts by what differs between them, with a little of what stands around it', () => {
-    const [around, was, is] = ['a line that stays as it was. '.repeat(20), 'sent within two days', 'sent within nine days'];
+    const [around, was, is] = [
+      'a line that stays as it was. '.repeat(20),
+      'sent within two days',
+      'sent within nine days',
+    ];
     const texts = [text(`${around}${was}. ${around}`), text(`${around}${is}. ${around}`)];
     const { html, text: plain } = mail(edition(order({ by: 'none' }), moving(NOTE, texts)));
     expect(html).toMatch(/<del[^>]*>two<\/del>\s*<ins[^>]*>nine<\/ins>/);
@@ -350,8 +514,12 @@ describe('an edition', () => {
   });
 
   it('draws the course of a series once, also where each of its moves is a line', () => {
-    const moves = [...moving(PRICE, [24, 22, 23, 21].map(pounds)), ...moving(PRICE, [9, 8, 7].map(pounds), record({ id: 77 as never }))];
-    const courses = (shows: 'each' | 'net') => drawnNames(mail(edition(order({ by: 'none', shows }), moves)).html).filter((name) => name.startsWith('move-')); // prettier-ignore
+    const moves = [
+      ...moving(PRICE, [24, 22, 23, 21].map(pounds)),
+      ...moving(PRICE, [9, 8, 7].map(pounds), record({ id: 77 as never })),
+    ];
+    const courses = (shows: 'each' | 'net') =>
+      drawnNames(mail(edition(order({ by: 'none', shows }), moves)).html).filter((name) => name.startsWith('move-'));
     expect([courses('each').length, courses('net').length]).toEqual([2, 2]);
   });
 
@@ -364,9 +532,16 @@ describe('an edition', () => {
     fc.assert(
       fc.property(fc.string({ unit: 'grapheme', maxLength: 60 }), fc.string({ maxLength: 60 }), (name, said) => {
         const hostile = `${name}<script>alert(1)</script>"'\r\nBcc: x@y.example`;
-        const of = record({ name: hostile, site: { ...site('x'), name: `${said}<img src=x onerror=y>` }, page: 'https://x.example/"><b>' });
+        const of = record({
+          name: hostile,
+          site: { ...site('x'), name: `${said}<img src=x onerror=y>` },
+          page: 'https://x.example/"><b>',
+        });
         const { html, subject } = mail(
-          edition(order({ by: 'none' }), moving({ ...NOTE, label: `<i>${said}` }, [text(hostile), text(`${said}&`)], of)),
+          edition(
+            order({ by: 'none' }),
+            moving({ ...NOTE, label: `<i>${said}` }, [text(hostile), text(`${said}&`)], of),
+          ),
         );
         expect(withDrawn(html, () => 'x')).not.toMatch(/<script|<img src=x|<i>|<b>|"><b/);
         expect(withoutDrawn(html)).not.toMatch(/<img/);
@@ -379,16 +554,32 @@ describe('an edition', () => {
 
 describe('what a line of a mail says beside its price', () => {
   it('is the variant, where the name does not say it, how much is shipping, our listing, and where to look now', () => {
-    const item: ToldItem = { id: 7 as ItemId, reference: 'HA-9', name: 'Jars', minimum: null, properties: NONE, listings: ['88123'] };
+    const item: ToldItem = {
+      id: 7 as ItemId,
+      reference: 'HA-9',
+      name: 'Jars',
+      minimum: null,
+      properties: NONE,
+      listings: ['88123'],
+    };
     const of = record({ id: 5 as never, name: 'Jars', variant: 'case of 72', item });
-    const named = record({ id: 6 as never, name: 'Jars, case of 72', variant: 'case of 72', item, site: site('Astrel') });
+    const named = record({
+      id: 6 as never,
+      name: 'Jars, case of 72',
+      variant: 'case of 72',
+      item,
+      site: site('Astrel'),
+    });
     const moves = [...moving(PRICE, [pounds(30), pounds(28)], of), ...moving(PRICE, [pounds(31), pounds(29)], named)];
     const offers = new Map<ItemId, OfferNow[]>([
-      [item.id, [
-        { record: of, site: of.site, price: pounds(28), shipping: pounds(3.95), stock: null, movedAt: CUT },
-        { record: named, site: named.site, price: pounds(29), shipping: pounds(0), stock: null, movedAt: CUT },
-      ]],
-    ]); // prettier-ignore
+      [
+        item.id,
+        [
+          { record: of, site: of.site, price: pounds(28), shipping: pounds(3.95), stock: null, movedAt: CUT },
+          { record: named, site: named.site, price: pounds(29), shipping: pounds(0), stock: null, movedAt: CUT },
+        ],
+      ],
+    ]);
     const { html, text: plain } = mail(edition(order(), moves, { offers }));
     expect(html.match(/case of 72, landed, £3\.95 of it shipping/g)).toHaveLength(1);
     expect(html.match(/>look now</g)).toHaveLength(2);
@@ -412,14 +603,19 @@ describe('values as they stand', () => {
     expect(subject).toBe('Pricing, daily: Our smoker £24.00, and 3 more');
     expect(plain).toContain('4 values as they stand Fri 27 Nov 07:30, 1 of them not read now.');
     expect(plain).toContain(
-      '- Our smoker: £24.00 (Wed 07:30)\n- Theirs: none\n- Old hive: none (its watch was deleted)\n- Hive 3 <b>: 34 kg (not read since Thu 08:30)',
+      '- Our smoker: £24.00 (Wed 07:30)\n- Theirs: none\n- Old hive: none (its watch was deleted)\n- Hive 3 <b>: ' +
+        '34 kg (not read since Thu 08:30)',
     );
     expect(html).toContain('Hive 3 &lt;b&gt;');
     expect(html).not.toContain('<b>');
   });
   it('are the rows of its files', () =>
-    expect(presentSheet(present).rows.map((row) => row.slice(0, 3))).toEqual([['Our smoker', '24.00', 'GBP'], ['Theirs', '', ''], ['Old hive', '', ''],
-      ['Hive 3 <b>', '34 kg', '']])); // prettier-ignore
+    expect(presentSheet(present).rows.map((row) => row.slice(0, 3))).toEqual([
+      ['Our smoker', '24.00', 'GBP'],
+      ['Theirs', '', ''],
+      ['Old hive', '', ''],
+      ['Hive 3 <b>', '34 kg', ''],
+    ]));
   it('are said in its sentence in place of what moved', () => {
     const asked = order({
       present: [1, 2, 3].map((series) => ({ series: series as SeriesId, name: `V${series}` })),
@@ -431,34 +627,65 @@ describe('values as they stand', () => {
 
 describe('whatever moves', () => {
   it('each move of a taken size is on one line at most, in either showing, and no line is empty', () => {
-    const step = fc.record({ who: fc.nat(3), price: fc.oneof(fc.integer({ min: 0, max: 9 }), fc.constant(null)), stock: fc.boolean() });
+    const step = fc.record({
+      who: fc.nat(3),
+      price: fc.oneof(fc.integer({ min: 0, max: 9 }), fc.constant(null)),
+      stock: fc.boolean(),
+    });
     fc.assert(
-      fc.property(fc.array(step, { maxLength: 30 }), fc.constantFrom('net' as const, 'each' as const), (steps, shows) => {
-        const values = new Map<string, Value>();
-        const moves = steps.flatMap(({ who, price, stock }, n) => {
-          const of = record({ watch: who as WatchId });
-          return ([[PRICE, price === null ? ABSENT : pounds(price)], [STOCK, text(stock ? 'In stock' : 'Sold out')]] as const).flatMap(([field, value]) => {
-            const key = `${who} ${field.key}`;
-            const before = values.get(key);
-            values.set(key, value);
-            return before === undefined ? [] : moving(field, [before, value], of, CUT + n * MINUTE);
+      fc.property(
+        fc.array(step, { maxLength: 30 }),
+        fc.constantFrom('net' as const, 'each' as const),
+        (steps, shows) => {
+          const values = new Map<string, Value>();
+          const moves = steps.flatMap(({ who, price, stock }, n) => {
+            const of = record({ watch: who as WatchId });
+            return (
+              [
+                [PRICE, price === null ? ABSENT : pounds(price)],
+                [STOCK, text(stock ? 'In stock' : 'Sold out')],
+              ] as const
+            ).flatMap(([field, value]) => {
+              const key = `${who} ${field.key}`;
+              const before = values.get(key);
+              values.set(key, value);
+              return before === undefined ? [] : moving(field, [before, value], of, CUT + n * MINUTE);
+            });
           });
-        }); // prettier-ignore
-        const lines = linesOf(order({ shows }), found(moves));
-        const told = lines.flatMap((line) => line.moves);
-        expect(new Set(told).size).toBe(told.length);
-        if (shows === 'each') expect(told.length).toBeGreaterThanOrEqual(moves.filter(({ change }) => change.from.kind !== 'absent' && change.to.kind !== 'absent').length);
-        expect(lines.every((line) => line.fields.length > 0)).toBe(true);
-      }),
+          const lines = linesOf(order({ shows }), found(moves));
+          const told = lines.flatMap((line) => line.moves);
+          expect(new Set(told).size).toBe(told.length);
+          if (shows === 'each')
+            expect(told.length).toBeGreaterThanOrEqual(
+              moves.filter(({ change }) => change.from.kind !== 'absent' && change.to.kind !== 'absent').length,
+            );
+          expect(lines.every((line) => line.fields.length > 0)).toBe(true);
+        },
+      ),
     );
-  }); // prettier-ignore
+  });
 });
 
 describe('an offer that is not read at the cut', () => {
-  const item: ToldItem = { id: 7 as ItemId, reference: 'HA-9', name: 'Jars', minimum: null, properties: NONE, listings: [] };
+  const item: ToldItem = {
+    id: 7 as ItemId,
+    reference: 'HA-9',
+    name: 'Jars',
+    minimum: null,
+    properties: NONE,
+    listings: [],
+  };
   const [moved, lost] = [record({ id: 5 as never, item }), record({ id: 6 as never, item, site: site('Astrel') })];
   const entry = (stale: OfferNow['stale'], of = lost) => {
-    const offer = (each: ToldRecord, price: number): OfferNow => ({ record: each, site: each.site, price: pounds(price), shipping: null, stock: null, movedAt: CUT, ...(each === of ? { stale } : {}) }); // prettier-ignore
+    const offer = (each: ToldRecord, price: number): OfferNow => ({
+      record: each,
+      site: each.site,
+      price: pounds(price),
+      shipping: null,
+      stock: null,
+      movedAt: CUT,
+      ...(each === of ? { stale } : {}),
+    });
     const again = record({ id: 8 as never, watch: 9 as WatchId, item, site: lost.site });
     const offers = new Map([[item.id, [offer(moved, 28), offer(lost, 30), offer(again, 30)]]]);
     return mail(edition(order(), moving(PRICE, [pounds(30), pounds(28)], moved), { offers }));
@@ -484,7 +711,8 @@ describe('the rows of an edition as a file', () => {
       /^item,reference,site,record,tags,what,field,was,was unit,now,unit,difference,percent,moves,away ms,seen,looked before,page,watch$/,
     );
     expect(row).toBe(
-      ',,Skepwright,Copper smoker,"smokers, copper",fall,price,24.00,GBP,21.00,GBP,-3.00,-12.5,2,0,2026-11-26T09:30:00.000Z,2026-11-26T07:30:00.000Z,https://skepwright.example/p,1',
+      ',,Skepwright,Copper smoker,"smokers, ' +
+        'copper",fall,price,24.00,GBP,21.00,GBP,-3.00,-12.5,2,0,2026-11-26T09:30:00.000Z,2026-11-26T07:30:00.000Z,https://skepwright.example/p,1',
     );
   });
 
@@ -499,9 +727,21 @@ describe('the rows of an edition as a file', () => {
       seenAt: CUT,
       lookedBefore: null,
     } as unknown as News;
-    const alert: ToldAlert = { id: 5 as AlertId, watch: 1 as WatchId, move: null, rule: 1 as RuleId, record: record(), news };
+    const alert: ToldAlert = {
+      id: 5 as AlertId,
+      watch: 1 as WatchId,
+      move: null,
+      rule: 1 as RuleId,
+      record: record(),
+      news,
+    };
     const rows = (moves: Move[]) =>
-      rowsSheet(editionRows(everyLine(order(), found(moves, { alerts: [alert] })))).rows.map((row) => [row[5], row[7], row[9], row[11]]);
+      rowsSheet(editionRows(everyLine(order(), found(moves, { alerts: [alert] })))).rows.map((row) => [
+        row[5],
+        row[7],
+        row[9],
+        row[11],
+      ]);
     const fall = ['fall', '24.00', '22.00', '-2.00'];
     expect(rows([])).toEqual([['alert', '10.00', '9.00', '-1.00']]);
     expect(rows([move])).toEqual([['alert', '10.00', '9.00', '-1.00'], fall]);
@@ -510,14 +750,32 @@ describe('the rows of an edition as a file', () => {
 
   it('hold what was told at once: alerts with their values, and word of watches', () => {
     const news = {
-      subject: '=Copper smoker', site: 'Skepwright', page: 'https://skepwright.example/p', field: { key: 'price', label: 'price' }, value: pounds(21.5), previous: pounds(24),
-      change: compareReadings(pounds(24), pounds(21.5), 'neither'), asked: null, told: { what: 'reminder' }, seenAt: CUT, lookedBefore: null,
-    } as News; // prettier-ignore
-    const notice = { watchId: 3 as WatchId, kind: 'failing', subject: 'Extractor', site: 'Nectarine Row', page: '', since: CUT, lastGoodAt: CUT };
+      subject: '=Copper smoker',
+      site: 'Skepwright',
+      page: 'https://skepwright.example/p',
+      field: { key: 'price', label: 'price' },
+      value: pounds(21.5),
+      previous: pounds(24),
+      change: compareReadings(pounds(24), pounds(21.5), 'neither'),
+      asked: null,
+      told: { what: 'reminder' },
+      seenAt: CUT,
+      lookedBefore: null,
+    } as News;
+    const notice = {
+      watchId: 3 as WatchId,
+      kind: 'failing',
+      subject: 'Extractor',
+      site: 'Nectarine Row',
+      page: '',
+      since: CUT,
+      lastGoodAt: CUT,
+    };
     const file = sheetCsv(rowsSheet(rowsAtOnce({ alerts: [{ watchId: 1 as WatchId, news }], notices: [notice] })));
     const at = new Date(CUT).toISOString();
     expect(file.trimEnd().split('\r\n').slice(1)).toEqual([
-      `,,Skepwright,'=Copper smoker,,reminder,price,24.00,GBP,21.50,GBP,-2.50,-10.4,1,0,${at},,https://skepwright.example/p,1`,
+      `,,Skepwright,'=Copper ` +
+        `smoker,,reminder,price,24.00,GBP,21.50,GBP,-2.50,-10.4,1,0,${at},,https://skepwright.example/p,1`,
       `,,Nectarine Row,Extractor,,failing,,,,,,,,0,0,${at},${at},,3`,
     ]);
   });
@@ -527,7 +785,11 @@ describe('the rows of an edition as a file', () => {
       fc.property(fc.constantFrom('=', '+', '-', '@', '\t', '\r'), fc.string({ maxLength: 30 }), (first, rest) => {
         const hostile = `${first}${rest}cmd`;
         const file = sheetCsv(
-          rowsSheet(editionRows(linesOf(order(), found(moving(NOTE, [text(hostile), text(`${hostile}!`)], record({ name: hostile })))))),
+          rowsSheet(
+            editionRows(
+              linesOf(order(), found(moving(NOTE, [text(hostile), text(`${hostile}!`)], record({ name: hostile })))),
+            ),
+          ),
         );
         const cells = Papa.parse<string[]>(file.trimEnd()).data.flat();
         expect(cells.filter((cell) => /^[=+\-@\t\r]/.test(cell))).toEqual([]);

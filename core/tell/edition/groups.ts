@@ -72,7 +72,11 @@ export interface GroupedLine {
 }
 
 /** Every line in the order in which the groups of an edition would have them. */
-export const linesInOrder = (order: StandingOrder, lines: readonly Line[], { alerts }: Pick<Gathered, 'alerts'>): GroupedLine[] =>
+export const linesInOrder = (
+  order: StandingOrder,
+  lines: readonly Line[],
+  { alerts }: Pick<Gathered, 'alerts'>,
+): GroupedLine[] =>
   grouped(order, lines, weighing(alerts)).flatMap(({ key, lines: own }) => own.map((line) => ({ group: key, line })));
 
 /** Groups in the order that is asked, with at most so many lines in all; what is cut off is counted by kind (13). */
@@ -103,7 +107,8 @@ interface GroupKey {
 function keyOf(order: StandingOrder, { record, kind }: Line): GroupKey {
   const { by } = order;
   const { item, site, watch, subject } = record;
-  if (by === 'item' && item !== null) return { of: 'item', key: `item ${item.id}`, title: item.name === '' ? item.reference : item.name };
+  if (by === 'item' && item !== null)
+    return { of: 'item', key: `item ${item.id}`, title: item.name === '' ? item.reference : item.name };
   if (by === 'kind') return { of: 'kind', key: kind, title: kind };
   if (by !== 'item' && by !== 'site' && by !== 'none' && by !== 'watch') return valueKey(by, order, record);
   if (by === 'watch') return { of: 'watch', key: `watch ${watch}`, title: `${subject}, ${site.name}` };
@@ -144,7 +149,9 @@ function grouped(order: StandingOrder, lines: readonly Line[], weigh: Weighing):
   return all.sort((one, other) => {
     if (order.sort.groups.by === 'name') return directed(byWords(one.key.title, other.key.title), order.sort.groups);
     const [first, second] = [heads.get(one), heads.get(other)];
-    return first === undefined || second === undefined ? 0 : among(first, second) || byWords(one.key.title, other.key.title);
+    return first === undefined || second === undefined
+      ? 0
+      : among(first, second) || byWords(one.key.title, other.key.title);
   });
 }
 
@@ -156,7 +163,9 @@ const directed = (order: number, { down }: Sorting): number => (down ? -order : 
 /** Compares lines; what has no such size comes last either way, and what is equal goes by name. */
 function sorting(asked: Sorting, weigh: Weighing): (one: Line, other: Line) => number {
   const byName = (one: Line, other: Line) =>
-    byWords(one.record.name, other.record.name) || byWords(one.record.site.name, other.record.site.name) || one.at - other.at;
+    byWords(one.record.name, other.record.name) ||
+    byWords(one.record.site.name, other.record.site.name) ||
+    one.at - other.at;
   if (asked.by === 'name') return (one, other) => directed(byName(one, other), asked);
   const sizes = new Map<Line, Decimal | null>();
   const sizeOf = (line: Line): Decimal | null => {
@@ -183,13 +192,21 @@ function sizeBy({ by }: Sorting, line: Line): Decimal | null {
 }
 
 /** The field that a line is about before all others: its price, else what moved first of its fields. */
-const mainOf = ({ fields }: Line): FieldLine | null => fields.find(({ field }) => field.role === 'price') ?? fields[0] ?? null;
+const mainOf = ({ fields }: Line): FieldLine | null =>
+  fields.find(({ field }) => field.role === 'price') ?? fields[0] ?? null;
 
-function groupOf(order: StandingOrder, key: GroupKey, lines: Line[], beyond: number, gathered: Pick<Gathered, 'offers' | 'alerts'>): Group {
+function groupOf(
+  order: StandingOrder,
+  key: GroupKey,
+  lines: Line[],
+  beyond: number,
+  gathered: Pick<Gathered, 'offers' | 'alerts'>,
+): Group {
   const alerts = new Map(gathered.alerts.map((alert) => [alert.id, alert]));
   const item = key.of === 'item' ? (lines[0]?.record.item ?? null) : null;
   const base = { of: key.of, title: key.title, note: item?.reference ?? '', listings: item?.listings ?? [], beyond };
-  if (item === null || order.shows === 'each') return { ...base, place: null, unmoved: 0, rows: lines.flatMap((line) => plainRows(line, alerts)) };
+  if (item === null || order.shows === 'each')
+    return { ...base, place: null, unmoved: 0, rows: lines.flatMap((line) => plainRows(line, alerts)) };
   const offers = gathered.offers.get(item.id) ?? [];
   const { rows, place } = offerRows(lines, offers, alerts);
   const shown = order.items === 'whole' ? rows : rows.filter((row) => row.moved || isOurs(row));
@@ -203,9 +220,19 @@ const raisedOn = (line: Line, alerts: ReadonlyMap<AlertId, ToldAlert>) =>
   });
 
 const NOTHING_MOVED = {
-  was: null, change: null, shipped: false, net: null, kind: null, stock: null, stockMoved: false, toOurs: null,
-  wentBelow: false, moved: false, alerts: [], changes: [],
-}; // prettier-ignore
+  was: null,
+  change: null,
+  shipped: false,
+  net: null,
+  kind: null,
+  stock: null,
+  stockMoved: false,
+  toOurs: null,
+  wentBelow: false,
+  moved: false,
+  alerts: [],
+  changes: [],
+};
 
 /** What is counted has a course that can be drawn. */
 function drawnOf({ now, moves }: FieldLine): Pick<Row, 'drawn'> {
@@ -217,24 +244,59 @@ function fieldRow({ record }: Line, line: FieldLine): Row {
   const { field, was, now, change, net, at, since } = line;
   return {
     ...NOTHING_MOVED,
-    record, site: record.site, field, was, now, change, net,
-    movedAt: at, moved: true, changes: line.moves, ...(since === undefined ? {} : { since }), ...drawnOf(line),
-  }; // prettier-ignore
+    record,
+    site: record.site,
+    field,
+    was,
+    now,
+    change,
+    net,
+    movedAt: at,
+    moved: true,
+    changes: line.moves,
+    ...(since === undefined ? {} : { since }),
+    ...drawnOf(line),
+  };
 }
 
-/** The rows of a line that is no offer's: one for each field, the one that it is about first; of a record that came or went one alone. */
+/**
+ * The rows of a line that is no offer's: one for each field, the one that it is about first; of a record that came or
+ * went one alone.
+ */
 function plainRows(line: Line, alerts: ReadonlyMap<AlertId, ToldAlert>): Row[] {
   const main = mainOf(line);
   const { record, kind, at, moves } = line;
-  const whole: Row = { ...NOTHING_MOVED, record, site: record.site, field: null, now: null, movedAt: at, moved: true, changes: moves };
-  const rows = main === null ? [whole] : [main, ...line.fields.filter((each) => each !== main)].map((each) => fieldRow(line, each));
+  const whole: Row = {
+    ...NOTHING_MOVED,
+    record,
+    site: record.site,
+    field: null,
+    now: null,
+    movedAt: at,
+    moved: true,
+    changes: moves,
+  };
+  const rows =
+    main === null
+      ? [whole]
+      : [main, ...line.fields.filter((each) => each !== main)].map((each) => fieldRow(line, each));
   return rows.map((row, place) => (place === 0 ? { ...row, kind, alerts: raisedOn(line, alerts) } : row));
 }
 
-/** The entry of an item: ours first, then every other by its landed price, what moved marked; other fields that moved below their offer. */
-function offerRows(lines: Line[], offers: readonly OfferNow[], alerts: ReadonlyMap<AlertId, ToldAlert>): { rows: Row[]; place: Group['place'] } {
+/**
+ * The entry of an item: ours first, then every other by its landed price, what moved marked; other fields that moved
+ * below their offer.
+ */
+function offerRows(
+  lines: Line[],
+  offers: readonly OfferNow[],
+  alerts: ReadonlyMap<AlertId, ToldAlert>,
+): { rows: Row[]; place: Group['place'] } {
   const lineOf = new Map(lines.map((line) => [recordKey(line.record), line]));
-  const known = [...offers, ...lines.filter(({ record }) => !offers.some((offer) => isOf(offer, record))).map(offerOfLine)];
+  const known = [
+    ...offers,
+    ...lines.filter(({ record }) => !offers.some((offer) => isOf(offer, record))).map(offerOfLine),
+  ];
   const own = eachOnce(
     known.map((offer) => {
       const line = offer.record === null ? undefined : lineOf.get(recordKey(offer.record));
@@ -244,8 +306,23 @@ function offerRows(lines: Line[], offers: readonly OfferNow[], alerts: ReadonlyM
   const ours = ourPrices(own);
   const rows = own.sort(inEntry).flatMap((each) => entryRows(each, ours, alerts));
   const others = own.filter(({ offer }) => !isOurs(offer));
-  const now = placeAmong(ours.now, others.map((each) => each.now)); // prettier-ignore
-  return { rows, place: now === null ? null : { now, was: placeAmong(ours.was, others.map((each) => each.was)) } }; // prettier-ignore
+  const now = placeAmong(
+    ours.now,
+    others.map((each) => each.now),
+  );
+  return {
+    rows,
+    place:
+      now === null
+        ? null
+        : {
+            now,
+            was: placeAmong(
+              ours.was,
+              others.map((each) => each.was),
+            ),
+          },
+  };
 }
 
 interface Prices {
@@ -259,10 +336,14 @@ interface Entry extends Prices {
   shipped: boolean;
 }
 
-/** An offer that is read twice, as alone and in a list, stands once: where it moved, else where it is read, and where more of it is known. */
+/**
+ * An offer that is read twice, as alone and in a list, stands once: where it moved, else where it is read, and where
+ * more of it is known.
+ */
 function eachOnce(entries: Entry[]): Entry[] {
   const said = ({ offer, now }: Entry) => `${offer.site.id} ${JSON.stringify(now)}`;
-  const worth = ({ offer, line }: Entry) => (line === undefined ? 0 : 4) + (offer.stale == null ? 2 : 0) + (offer.stock === null ? 0 : 1);
+  const worth = ({ offer, line }: Entry) =>
+    (line === undefined ? 0 : 4) + (offer.stale == null ? 2 : 0) + (offer.stock === null ? 0 : 1);
   const best = new Map<string, Entry>();
   for (const entry of entries) {
     const other = best.get(said(entry));
@@ -271,13 +352,21 @@ function eachOnce(entries: Entry[]): Entry[] {
   return entries.filter((entry) => entry.line !== undefined || best.get(said(entry)) === entry);
 }
 
-const isOf = ({ record }: OfferNow, told: ToldRecord): boolean => record !== null && recordKey(record) === recordKey(told);
+const isOf = ({ record }: OfferNow, told: ToldRecord): boolean =>
+  record !== null && recordKey(record) === recordKey(told);
 const isOurs = ({ site }: Pick<OfferNow, 'site'>): boolean => site.kind === 'own' || site.kind === 'channel';
 
 /** An offer that is not among those of the cut any more, by what its line says. */
 function offerOfLine({ record, fields, at }: Line): OfferNow {
   const last = (role: string) => fields.find(({ field }) => field.role === role)?.now ?? null;
-  return { record, site: record.site, price: last('price'), shipping: last('shipping cost'), stock: last('availability'), movedAt: at };
+  return {
+    record,
+    site: record.site,
+    price: last('price'),
+    shipping: last('shipping cost'),
+    stock: last('availability'),
+    movedAt: at,
+  };
 }
 
 /** How an offer was before the stretch, of a field that its line tells of. */
@@ -294,7 +383,9 @@ function pricesOf({ price, shipping }: OfferNow, line: Line | undefined): Pick<E
 
 /** Ours: at our own shop, else at the first channel. */
 function ourPrices(entries: Entry[]): Prices {
-  const ours = entries.find(({ offer }) => offer.site.kind === 'own') ?? entries.find(({ offer }) => offer.site.kind === 'channel');
+  const ours =
+    entries.find(({ offer }) => offer.site.kind === 'own') ??
+    entries.find(({ offer }) => offer.site.kind === 'channel');
   return { now: ours?.now ?? null, was: ours?.was ?? null };
 }
 
@@ -304,7 +395,8 @@ function inEntry(one: Entry, other: Entry): number {
   const rank = (entry: Entry) => RANK[entry.offer.site.kind ?? 'rival'];
   if (rank(one) !== rank(other)) return rank(one) - rank(other);
   const [a, b] = [one.now, other.now];
-  if (a === null || b === null || !isMeasure(a) || !isMeasure(b)) return a === b ? 0 : a === null ? 1 : b === null ? -1 : 0;
+  if (a === null || b === null || !isMeasure(a) || !isMeasure(b))
+    return a === b ? 0 : a === null ? 1 : b === null ? -1 : 0;
   return compareDecimals(a.amount, b.amount) || byWords(one.offer.site.name, other.offer.site.name);
 }
 

@@ -10,11 +10,28 @@ import type { Move, MoveId, ToldField, ToldRecord } from './move';
 import { isBelowOurs, isUnder } from './prices';
 import { isOfSize } from './size';
 
-/** What a line tells, the weightiest first: in the order in which they are told apart (12), then the price, then the rest (13). */
+/**
+ * What a line tells, the weightiest first: in the order in which they are told apart (12), then the price, then the
+ * rest (13).
+ */
 export const LINE_KINDS = [
-  'alert', 'first read', 'appeared', 'sold out', 'sold out and the price withdrawn', 'under the agreed minimum', 'back above the agreed minimum',
-  'fall', 'rise', 'returned', 'back in stock', 'price withdrawn', 'vanished', 'gone and back', 'came and went', 'changed',
-] as const; // prettier-ignore
+  'alert',
+  'first read',
+  'appeared',
+  'sold out',
+  'sold out and the price withdrawn',
+  'under the agreed minimum',
+  'back above the agreed minimum',
+  'fall',
+  'rise',
+  'returned',
+  'back in stock',
+  'price withdrawn',
+  'vanished',
+  'gone and back',
+  'came and went',
+  'changed',
+] as const;
 export type LineKind = (typeof LINE_KINDS)[number];
 
 /** What became of one field of a record. */
@@ -51,8 +68,8 @@ export interface Line {
 export const recordKey = ({ watch, id }: ToldRecord): string => `${watch} ${id ?? ''}`;
 
 /**
- * The lines of moves, which are in the order of their commits. Where the net is shown a line is a record's news of the whole stretch; where each
- * move is, what befell it at one moment. What is not of the size that is asked is left out.
+ * The lines of moves, which are in the order of their commits. Where the net is shown a line is a record's news of the
+ * whole stretch; where each move is, what befell it at one moment. What is not of the size that is asked is left out.
  */
 export function linesOf(order: Told & Pick<StandingOrder, 'shows'>, found: Moved): Line[] {
   const { moves } = found;
@@ -62,7 +79,10 @@ export function linesOf(order: Told & Pick<StandingOrder, 'shows'>, found: Moved
 }
 
 /** The alerts that stand on no line. */
-export function apartFrom<Alert extends Pick<ToldAlert, 'id'>>(lines: readonly Line[], alerts: readonly Alert[]): Alert[] {
+export function apartFrom<Alert extends Pick<ToldAlert, 'id'>>(
+  lines: readonly Line[],
+  alerts: readonly Alert[],
+): Alert[] {
   const onLines = new Set(lines.flatMap((line) => line.alerts));
   return alerts.filter(({ id }) => !onLines.has(id));
 }
@@ -96,7 +116,10 @@ type Told = Pick<StandingOrder, 'size' | 'takes'>;
 export type Moved = Pick<Gathered, 'moves' | 'stood' | 'offers' | 'priced' | 'since'>;
 
 /** How the field of each move stood before it: an absence leaves the value before it in sight. */
-function stoodBefore(moves: readonly Move[], stood: ReadonlyMap<MoveId, StoodBefore>): ReadonlyMap<MoveId, StoodBefore> {
+function stoodBefore(
+  moves: readonly Move[],
+  stood: ReadonlyMap<MoveId, StoodBefore>,
+): ReadonlyMap<MoveId, StoodBefore> {
   const before = new Map<MoveId, StoodBefore>();
   const latest = new Map<string, StoodBefore>();
   for (const { id, at, lookedBefore, record, field, change, first } of moves) {
@@ -105,7 +128,12 @@ function stoodBefore(moves: readonly Move[], stood: ReadonlyMap<MoveId, StoodBef
     const own = latest.get(key) ?? stood.get(id) ?? { value: null, absentSince: first === true ? null : lookedBefore };
     const now = change.from.kind === 'absent' ? own : { value: change.from, absentSince: null };
     before.set(id, now);
-    latest.set(key, change.to.kind === 'absent' ? { value: now.value, absentSince: now.absentSince ?? at } : { value: change.to, absentSince: null });
+    latest.set(
+      key,
+      change.to.kind === 'absent'
+        ? { value: now.value, absentSince: now.absentSince ?? at }
+        : { value: change.to, absentSince: null },
+    );
   }
   return before;
 }
@@ -131,7 +159,9 @@ function lineOf(order: Told, moves: Move[], before: ReadonlyMap<MoveId, StoodBef
     .filter((line) => isTold(order, line, first.record, found));
   const presence = presenceOf(moves.filter(({ field }) => field === null));
   const kind = weightiest(
-    presence === null ? kindsOf(fields, first.record) : [presence, ...kindsOf(fields, first.record).filter((of) => of !== 'first read')],
+    presence === null
+      ? kindsOf(fields, first.record)
+      : [presence, ...kindsOf(fields, first.record).filter((of) => of !== 'first read')],
   );
   if (kind === null) return null;
   const told = new Set(fields.flatMap((field) => field.moves));
@@ -148,7 +178,8 @@ function lineOf(order: Told, moves: Move[], before: ReadonlyMap<MoveId, StoodBef
 }
 
 /** A first reading that is not taken for itself says from where what moved since is counted, and nothing alone. */
-const isAskedFor = ({ takes }: Told, moves: Move[]): boolean => takes.sorts.includes('first readings') || moves.some(({ first }) => first !== true);
+const isAskedFor = ({ takes }: Told, moves: Move[]): boolean =>
+  takes.sorts.includes('first readings') || moves.some(({ first }) => first !== true);
 
 function fieldLine(moves: Move[], stoodAt: ReadonlyMap<MoveId, StoodBefore>, { since }: Moved): FieldLine | null {
   const [first, last] = [moves[0], moves.at(-1)];
@@ -176,7 +207,8 @@ function fieldLine(moves: Move[], stoodAt: ReadonlyMap<MoveId, StoodBefore>, { s
 }
 
 /** What was first read, where it moved since: from there its move is told. */
-const firstOf = ({ isFirst, parts: [first] }: Net): Value | null => (isFirst && first !== undefined && first.moves > 0 ? first.from : null);
+const firstOf = ({ isFirst, parts: [first] }: Net): Value | null =>
+  isFirst && first !== undefined && first.moves > 0 ? first.from : null;
 
 /** What it came to; over several units it has no size, even where the first came back. */
 function changeOf({ parts: [first, ...more] }: Net, { polarity }: ToldField): Change | null {
@@ -187,8 +219,8 @@ function changeOf({ parts: [first, ...more] }: Net, { polarity }: ToldField): Ch
 }
 
 /**
- * Whether a field's news is of the size that is asked: what came back to where it was has none, and is told where all sizes are. A price is
- * held against ours, or the agreed minimum, where its move ends.
+ * Whether a field's news is of the size that is asked: what came back to where it was has none, and is told where all
+ * sizes are. A price is held against ours, or the agreed minimum, where its move ends.
  */
 function isTold({ size, takes }: Told, line: FieldLine, record: ToldRecord, found: Moved): boolean {
   const { change, net } = line;
@@ -198,7 +230,12 @@ function isTold({ size, takes }: Told, line: FieldLine, record: ToldRecord, foun
   return !isReturn(net) || (size.falls.is === 'any' && size.rises.is === 'any');
 }
 
-function endsWhereAsked({ prices }: StandingOrder['size'], { field, now, seq }: FieldLine, record: ToldRecord, found: Moved): boolean {
+function endsWhereAsked(
+  { prices }: StandingOrder['size'],
+  { field, now, seq }: FieldLine,
+  record: ToldRecord,
+  found: Moved,
+): boolean {
   if (prices === 'any' || !(field.role === 'price' || field.role === 'shipping cost')) return true;
   if (prices === 'under the minimum') return field.role === 'price' && isUnder(now, record.item?.minimum ?? null);
   return now.kind !== 'absent' && isBelowOurs({ offers: found.offers, moves: found.priced }, record, seq);
@@ -241,11 +278,16 @@ function stockKinds({ was, now }: FieldLine, withdrawn: boolean): LineKind[] {
 function priceKinds({ was, now, net, change }: FieldLine, { item }: ToldRecord): LineKind[] {
   if (now.kind === 'absent') return ['price withdrawn'];
   const crossed = crossedMinimum(was, now, item?.minimum ?? null);
-  const [moved] = isReturn(net) ? (['returned'] as const) : change?.difference == null ? (['changed'] as const) : [directionOf(change)];
+  const [moved] = isReturn(net)
+    ? (['returned'] as const)
+    : change?.difference == null
+      ? (['changed'] as const)
+      : [directionOf(change)];
   return [...(crossed === null ? [] : [crossed]), moved];
 }
 
-const directionOf = ({ difference }: Change): 'fall' | 'rise' => (difference?.startsWith('-') === true ? 'fall' : 'rise');
+const directionOf = ({ difference }: Change): 'fall' | 'rise' =>
+  difference?.startsWith('-') === true ? 'fall' : 'rise';
 
 function crossedMinimum(was: Value | null, now: Value, minimum: Money | null): LineKind | null {
   const wasUnder = was !== null && isUnder(was, minimum);

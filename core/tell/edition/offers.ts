@@ -34,7 +34,8 @@ export interface Landed {
 /** The landed price of an offer: with its shipping, where both are counted alike. */
 export function landed(price: Value | null, shipping: Value | null): Landed | null {
   if (price === null || price.kind === 'absent') return null;
-  if (shipping === null || !isMeasure(price) || !isMeasure(shipping) || !alike(price, shipping)) return { value: price, shipped: false };
+  if (shipping === null || !isMeasure(price) || !isMeasure(shipping) || !alike(price, shipping))
+    return { value: price, shipped: false };
   if (compareDecimals(shipping.amount, '0' as Decimal) === 0) return { value: price, shipped: false };
   return { value: { ...price, amount: add(price.amount, shipping.amount) } as Money, shipped: true };
 }
@@ -46,9 +47,15 @@ export function toOurs(price: Value | null, ours: Value | null): Measure | null 
 }
 
 /** The place of ours among prices that are counted like it, the lowest being the first; equal ones share a place. */
-export function placeAmong(ours: Value | null, others: readonly (Value | null)[]): { place: number; of: number } | null {
+export function placeAmong(
+  ours: Value | null,
+  others: readonly (Value | null)[],
+): { place: number; of: number } | null {
   if (ours === null || !isMeasure(ours)) return null;
   const like = others.filter((each): each is Measure => each !== null && isMeasure(each) && alike(each, ours));
   if (like.length === 0) return null;
-  return { place: 1 + like.filter(({ amount }) => compareDecimals(amount, ours.amount) < 0).length, of: like.length + 1 };
+  return {
+    place: 1 + like.filter(({ amount }) => compareDecimals(amount, ours.amount) < 0).length,
+    of: like.length + 1,
+  };
 }

@@ -11,13 +11,19 @@ export interface PriceMove {
   was: Value;
 }
 
-/** What the offers of items cost at any place within a stretch: as they stood at its end, and the moves of each within it, in their order. */
+/**
+ * What the offers of items cost at any place within a stretch: as they stood at its end, and the moves of each within
+ * it, in their order.
+ */
 export interface Prices {
   offers: ReadonlyMap<ItemId, readonly OfferNow[]>;
   moves: ReadonlyMap<RecordId, readonly PriceMove[]>;
 }
 
-/** What an offer costs after a place in the order of commits, landed: what the first move behind it found, else what stands at the end. */
+/**
+ * What an offer costs after a place in the order of commits, landed: what the first move behind it found, else what
+ * stands at the end.
+ */
 function costAt({ moves }: Prices, { record, price, shipping }: OfferNow, seq: number): Value | null {
   const own = record?.id == null ? [] : (moves.get(record.id) ?? []);
   const before = (part: PriceMove['part']) => own.find((move) => move.part === part && move.seq > seq)?.was;

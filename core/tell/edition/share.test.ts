@@ -23,26 +23,53 @@ const SHIPPING: ToldField = { key: 'shipping', label: 'shipping', role: 'shippin
 const STOCK: ToldField = { key: 'stock', label: 'stock', role: 'availability', polarity: 'neither' };
 const pounds = (amount: number): Money => money(amount.toFixed(2), 'GBP');
 const ITEM: ToldItem = {
-  id: 7 as ItemId, reference: 'HA-1', name: 'Smoker', minimum: pounds(20), properties: { brand: 'Larkmead', category: 'smokers', supplier: 'Oxney' },
-}; // prettier-ignore
+  id: 7 as ItemId,
+  reference: 'HA-1',
+  name: 'Smoker',
+  minimum: pounds(20),
+  properties: { brand: 'Larkmead', category: 'smokers', supplier: 'Oxney' },
+};
 const OURS = { id: 1 as SiteId, name: 'Heatherlow', kind: 'own' as const };
 const RIVAL = { id: 2 as SiteId, name: 'Skepwright', kind: 'rival' as const };
 const record = (id: number, change: Partial<ToldRecord> = {}): ToldRecord => ({
-  watch: id as WatchId, id: id as RecordId, name: `Offer ${id}`, subject: `Offer ${id}`, site: RIVAL, tags: [], item: ITEM, page: 'https://shop.example/', ...change,
-}); // prettier-ignore
+  watch: id as WatchId,
+  id: id as RecordId,
+  name: `Offer ${id}`,
+  subject: `Offer ${id}`,
+  site: RIVAL,
+  tags: [],
+  item: ITEM,
+  page: 'https://shop.example/',
+  ...change,
+});
 const move = (seq: number, of: ToldRecord, field: ToldField, from: Value, to: Value): Move => {
   const change = compareReadings(from, to, field.polarity);
   if (change === null) throw new Error('nothing moved');
   return { id: seq as ChangeId, seq, at: CUT + seq * HOUR, lookedBefore: CUT, record: of, field, change, alerts: [] };
 };
 const offer = (of: ToldRecord, price: Value | null, shipping: Value | null = null): OfferNow => ({
-  record: of, site: of.site, price, shipping, stock: null, movedAt: null,
-}); // prettier-ignore
-const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({ ...blankOrder('Europe/London', ['list:1']), ...change });
+  record: of,
+  site: of.site,
+  price,
+  shipping,
+  stock: null,
+  movedAt: null,
+});
+const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
+  ...blankOrder('Europe/London', ['list:1']),
+  ...change,
+});
 const found = (moves: Move[], more: Partial<Gathered> = {}): Gathered => ({
-  moves, stood: new Map(), offers: new Map(), priced: new Map(), since: new Map(), alerts: [], broken: [],
-  coverage: { looks: 1, failed: 0, stale: [], staleCount: 0, watches: 1, leftOut: 0, tooMany: false, quietCuts: 0 }, ...more,
-}); // prettier-ignore
+  moves,
+  stood: new Map(),
+  offers: new Map(),
+  priced: new Map(),
+  since: new Map(),
+  alerts: [],
+  broken: [],
+  coverage: { looks: 1, failed: 0, stale: [], staleCount: 0, watches: 1, leftOut: 0, tooMany: false, quietCuts: 0 },
+  ...more,
+});
 
 describe('only prices that end below ours', () => {
   const asked = (shows: StandingOrder['shows']) => order({ shows, size: { ...order().size, prices: 'below ours' } });
@@ -55,35 +82,84 @@ describe('only prices that end below ours', () => {
     return linesOf(asked(shows), found(moves, { offers, priced })).length;
   };
   it.each<[string, number, () => number]>([
-    ['22.50, when ours was 23, each move', 1, () => told('each', [move(3, rival, PRICE, pounds(24), pounds(22.5))], pounds(22.5))],
-    ['22.50, when ours had become 21, each move', 0, () => told('each', [move(6, rival, PRICE, pounds(24), pounds(22.5))], pounds(22.5))],
+    [
+      '22.50, when ours was 23, each move',
+      1,
+      () => told('each', [move(3, rival, PRICE, pounds(24), pounds(22.5))], pounds(22.5)),
+    ],
+    [
+      '22.50, when ours had become 21, each move',
+      0,
+      () => told('each', [move(6, rival, PRICE, pounds(24), pounds(22.5))], pounds(22.5)),
+    ],
     ['20.90 at the cut, net', 1, () => told('net', [move(6, rival, PRICE, pounds(24), pounds(20.9))], pounds(20.9))],
-    ['21.00, which is ours: not below', 0, () => told('net', [move(6, rival, PRICE, pounds(24), pounds(21))], pounds(21))],
-    ['20.90 with shipping of 3: landed above ours', 0, () => told('net', [move(6, rival, PRICE, pounds(24), pounds(20.9))], pounds(20.9), pounds(3))],
+    [
+      '21.00, which is ours: not below',
+      0,
+      () => told('net', [move(6, rival, PRICE, pounds(24), pounds(21))], pounds(21)),
+    ],
+    [
+      '20.90 with shipping of 3: landed above ours',
+      0,
+      () => told('net', [move(6, rival, PRICE, pounds(24), pounds(20.9))], pounds(20.9), pounds(3)),
+    ],
     ['a price withdrawn', 0, () => told('net', [move(6, rival, PRICE, pounds(24), ABSENT)], ABSENT)],
-    ['a price in euros', 0, () => told('net', [move(6, rival, PRICE, money('24', 'EUR'), money('10', 'EUR'))], money('10', 'EUR'))],
+    [
+      'a price in euros',
+      0,
+      () => told('net', [move(6, rival, PRICE, money('24', 'EUR'), money('10', 'EUR'))], money('10', 'EUR')),
+    ],
     ['a move of ours alone', 0, () => told('net', [move(5, ours, PRICE, pounds(23), pounds(21))], pounds(20))],
-    ['shipping that fell so far that it lands below', 1, () => told('net', [move(6, rival, SHIPPING, pounds(4), pounds(0.5))], pounds(20), pounds(0.5))],
-    ['sold out: it has no price to hold back', 1, () => told('net', [move(6, rival, STOCK, { kind: 'text', text: 'In stock' }, { kind: 'text', text: 'Sold out' })], pounds(24))],
-    ['what is no item of ours', 0, () => told('net', [move(6, record(9, { item: null }), PRICE, pounds(24), pounds(2))], pounds(24))],
-  ])('%s', (_what, lines, play) => expect(play()).toBe(lines)); // prettier-ignore
+    [
+      'shipping that fell so far that it lands below',
+      1,
+      () => told('net', [move(6, rival, SHIPPING, pounds(4), pounds(0.5))], pounds(20), pounds(0.5)),
+    ],
+    [
+      'sold out: it has no price to hold back',
+      1,
+      () =>
+        told(
+          'net',
+          [move(6, rival, STOCK, { kind: 'text', text: 'In stock' }, { kind: 'text', text: 'Sold out' })],
+          pounds(24),
+        ),
+    ],
+    [
+      'what is no item of ours',
+      0,
+      () => told('net', [move(6, record(9, { item: null }), PRICE, pounds(24), pounds(2))], pounds(24)),
+    ],
+  ])('%s', (_what, lines, play) => expect(play()).toBe(lines));
 
   it('or only those under the agreed minimum', () => {
     const under = order({ size: { ...order().size, prices: 'under the minimum' } });
     const lines = (to: Value, of = rival) => linesOf(under, found([move(6, of, PRICE, pounds(24), to)])).length;
-    expect([lines(pounds(19.99)), lines(pounds(20)), lines(ABSENT), lines(pounds(1), record(3, { item: { ...ITEM, minimum: null } }))]).toEqual([
-      1, 0, 0, 0,
-    ]);
+    expect([
+      lines(pounds(19.99)),
+      lines(pounds(20)),
+      lines(ABSENT),
+      lines(pounds(1), record(3, { item: { ...ITEM, minimum: null } })),
+    ]).toEqual([1, 0, 0, 0]);
   });
 });
 
 describe('what is counted from before the stretch', () => {
   it('says since when', () => {
-    const moves = [move(1, record(2), PRICE, pounds(24), pounds(23)), move(2, record(2), PRICE, pounds(23), pounds(22.5))];
+    const moves = [
+      move(1, record(2), PRICE, pounds(24), pounds(23)),
+      move(2, record(2), PRICE, pounds(23), pounds(22.5)),
+    ];
     const since = new Map([[1 as ChangeId, CUT - 2 * DAY]]);
-    const document = composeEdition(order({ by: 'site' }), { from: CUT, until: CUT + DAY, missed: null }, found(moves, { since }));
+    const document = composeEdition(
+      order({ by: 'site' }),
+      { from: CUT, until: CUT + DAY, missed: null },
+      found(moves, { since }),
+    );
     const [row] = document.groups[0]?.rows ?? [];
-    expect(row === undefined ? '' : wayWords(row, document, { locale: 'en-GB', zone: 'Europe/London' })).toBe('2 moves, counted since Tue 07:30');
+    expect(row === undefined ? '' : wayWords(row, document, { locale: 'en-GB', zone: 'Europe/London' })).toBe(
+      '2 moves, counted since Tue 07:30',
+    );
   });
 });
 
@@ -92,7 +168,13 @@ describe('an edition for each value', () => {
   const channel = { id: 3 as SiteId, name: 'Wholesale', kind: 'channel' as const };
   const moves = [
     move(1, record(2, { tags: ['hives', 'oak'] }), PRICE, pounds(24), pounds(23)),
-    move(2, record(3, { item: { ...ITEM, properties: { ...ITEM.properties, brand: 'Astrel' } }, site: channel }), PRICE, pounds(24), pounds(23)),
+    move(
+      2,
+      record(3, { item: { ...ITEM, properties: { ...ITEM.properties, brand: 'Astrel' } }, site: channel }),
+      PRICE,
+      pounds(24),
+      pounds(23),
+    ),
     move(3, record(4, { item: null }), PRICE, pounds(24), pounds(23)),
   ];
   it.each<[Split['by'], (string | null)[]]>([
@@ -101,30 +183,41 @@ describe('an edition for each value', () => {
     ['tag', ['hives', 'oak', null]],
     ['site', ['Skepwright', 'Wholesale']],
     ['channel', ['Wholesale', null]],
-  ])('of %s: what bears none is one of its own', (by, values) => expect([...sharesOf({ by }, found(moves)).keys()]).toEqual(values));
+  ])('of %s: what bears none is one of its own', (by, values) =>
+    expect([...sharesOf({ by }, found(moves)).keys()]).toEqual(values),
+  );
 
-  it('of each kind of news: a price, what is in stock, and what broke apart; an alert goes with the move that raised it', () => {
-    const own = record(2);
-    const news = { field: { key: 'price', label: 'price', role: 'price' } } as News;
-    const alert = (id: number, by: ChangeId | null): ToldAlert => ({
-      id: id as AlertId,
-      watch: own.watch,
-      move: by,
-      rule: 1 as RuleId,
-      record: own,
-      news,
-    });
-    const all = found([move(1, own, PRICE, pounds(24), pounds(23)), move(2, own, STOCK, { kind: 'text', text: 'In stock' }, ABSENT)], {
-      alerts: [alert(5, 1 as ChangeId), alert(6, null)],
-    });
-    const shares = sharesOf({ by: 'news' }, all);
-    expect([...shares.keys()]).toEqual(['alerts', 'prices', 'stock']);
-    expect([...shares.values()].map((share) => [share.moves.map(({ id }) => id), share.alerts.map(({ id }) => id)])).toEqual([
-      [[], [6]],
-      [[1], [5]],
-      [[2], []],
-    ]);
-  });
+  it(
+    'of each kind of news: a price, what is in stock, and what broke apart; an alert goes with the move that ' +
+      'raised it',
+    () => {
+      const own = record(2);
+      const news = { field: { key: 'price', label: 'price', role: 'price' } } as News;
+      const alert = (id: number, by: ChangeId | null): ToldAlert => ({
+        id: id as AlertId,
+        watch: own.watch,
+        move: by,
+        rule: 1 as RuleId,
+        record: own,
+        news,
+      });
+      const all = found(
+        [move(1, own, PRICE, pounds(24), pounds(23)), move(2, own, STOCK, { kind: 'text', text: 'In stock' }, ABSENT)],
+        {
+          alerts: [alert(5, 1 as ChangeId), alert(6, null)],
+        },
+      );
+      const shares = sharesOf({ by: 'news' }, all);
+      expect([...shares.keys()]).toEqual(['alerts', 'prices', 'stock']);
+      expect(
+        [...shares.values()].map((share) => [share.moves.map(({ id }) => id), share.alerts.map(({ id }) => id)]),
+      ).toEqual([
+        [[], [6]],
+        [[1], [5]],
+        [[2], []],
+      ]);
+    },
+  );
 
   it('is called by what people say of it', () => {
     expect(valueWords('news', 'stock')).toBe('stock out and back');
@@ -140,7 +233,14 @@ describe('an edition for each value', () => {
   });
 
   it('has alerts, and what broke, by the same', () => {
-    const alert: ToldAlert = { id: 1 as AlertId, watch: 2 as WatchId, move: null, rule: 1 as RuleId, record: record(2), news: {} as News };
+    const alert: ToldAlert = {
+      id: 1 as AlertId,
+      watch: 2 as WatchId,
+      move: null,
+      rule: 1 as RuleId,
+      record: record(2),
+      news: {} as News,
+    };
     const broken = [
       { of: { tags: [], site: RIVAL, items: [ITEM.properties, { ...ITEM.properties, brand: 'Astrel' }] } },
     ] as unknown as Gathered['broken'];
@@ -157,14 +257,29 @@ describe('an edition for each value', () => {
   });
 
   it('takes a property that is empty for none', () =>
-    expect(valuesBorne('brand', { tags: [], site: RIVAL, items: [{ brand: '', category: '', supplier: '' }] })).toEqual([null]));
+    expect(valuesBorne('brand', { tags: [], site: RIVAL, items: [{ brand: '', category: '', supplier: '' }] })).toEqual(
+      [null],
+    ));
 
   const mailOf = (share: Share | null) =>
     digestMail({
-      document: composeEdition(order({ by: 'site' }), { from: CUT, until: CUT + DAY, missed: null }, found(moves), share), report: 'Brands', edition: 3, readerName: 'Ravi',
-      readerNumber: 2, made: CUT + DAY, reportLink: 'https://shrike.example/editions/9', home: 'https://shrike.example', told: new Map(), next: null,
+      document: composeEdition(
+        order({ by: 'site' }),
+        { from: CUT, until: CUT + DAY, missed: null },
+        found(moves),
+        share,
+      ),
+      report: 'Brands',
+      edition: 3,
+      readerName: 'Ravi',
+      readerNumber: 2,
+      made: CUT + DAY,
+      reportLink: 'https://shrike.example/editions/9',
+      home: 'https://shrike.example',
+      told: new Map(),
+      next: null,
       place: { locale: 'en-GB', zone: 'Europe/London' },
-    }); // prettier-ignore
+    });
 
   it('says in its subject which, and why it comes to somebody who reads the rest', () => {
     const mail = mailOf({ of: 'value', by: 'brand', value: 'Astrel', because: 'nobody named' });
@@ -186,7 +301,9 @@ describe('an edition for each value', () => {
 
 describe('what a report chooses by', () => {
   const { takes } = order();
-  const only = (change: Partial<StandingOrder['takes']['only']>) => ({ takes: { ...takes, only: { ...takes.only, ...change } } });
+  const only = (change: Partial<StandingOrder['takes']['only']>) => ({
+    takes: { ...takes, only: { ...takes.only, ...change } },
+  });
   const priced = move(1, record(2), PRICE, pounds(24), pounds(23));
   it.each<[string, Parameters<typeof only>[0], unknown]>([
     ['its item', { items: [7 as ItemId] }, null],
@@ -198,10 +315,13 @@ describe('what a report chooses by', () => {
     ['another field', { fields: ['stock'] }, { by: 'field', chosen: true }],
     ['a rule: a move is of none', { rules: [1 as RuleId] }, { by: 'rule', chosen: true }],
     ['a weight: a move has none', { weights: ['usual'] }, { by: 'weight', chosen: true }],
-  ])('of a move: %s', (_what, change, out) => expect(leftOutBy(only(change), priced)).toEqual(out)); // prettier-ignore
+  ])('of a move: %s', (_what, change, out) => expect(leftOutBy(only(change), priced)).toEqual(out));
 
   it('leaves out a record that came where fields are chosen', () =>
-    expect(leftOutBy(only({ fields: ['price'] }), { record: record(2), field: null })).toEqual({ by: 'field', chosen: true }));
+    expect(leftOutBy(only({ fields: ['price'] }), { record: record(2), field: null })).toEqual({
+      by: 'field',
+      chosen: true,
+    }));
 
   const alert = { record: record(2), rule: 1 as RuleId, weight: 'high' as const, fields: [PRICE] };
   it.each<[string, Parameters<typeof only>[0], unknown]>([
@@ -211,7 +331,7 @@ describe('what a report chooses by', () => {
     ['another weight', { weights: ['low', 'usual'] }, { by: 'weight', chosen: true }],
     ['its rule, but another brand', { rules: [1 as RuleId], brand: ['Astrel'] }, { by: 'brand', chosen: true }],
     ['another field', { fields: ['stock'] }, { by: 'field', chosen: true }],
-  ])('of an alert: %s', (_what, change, out) => expect(alertLeftOutBy(only(change), alert)).toEqual(out)); // prettier-ignore
+  ])('of an alert: %s', (_what, change, out) => expect(alertLeftOutBy(only(change), alert)).toEqual(out));
   it('leaves alerts out where none are taken', () =>
     expect(alertLeftOutBy({ takes: { ...takes, sorts: ['prices'] } }, alert)).toEqual({ by: 'sort', sort: 'alerts' }));
 });
@@ -219,7 +339,14 @@ describe('what a report chooses by', () => {
 /** A fall of one pound that raised an alert of a weight. */
 const raised = (seq: number, of: ToldRecord, weight: 'high' | 'usual' | 'low') => ({
   move: { ...move(seq, of, PRICE, pounds(24), pounds(23)), alerts: [(100 + seq) as AlertId] },
-  alert: { id: (100 + seq) as AlertId, watch: of.watch, move: seq as ChangeId, rule: 1 as RuleId, record: of, news: { weight } as News },
+  alert: {
+    id: (100 + seq) as AlertId,
+    watch: of.watch,
+    move: seq as ChangeId,
+    rule: 1 as RuleId,
+    record: of,
+    news: { weight } as News,
+  },
 });
 const STRETCH = { from: CUT, until: CUT + DAY, missed: null };
 
@@ -227,29 +354,61 @@ describe('groups of an edition', () => {
   const titles = (by: StandingOrder['by'], records: ToldRecord[], more: Partial<StandingOrder> = {}) => {
     const sort = { ...order().sort, groups: { by: 'name' as const, down: false } };
     const moves = records.map((of, n) => move(n + 1, of, PRICE, pounds(24), pounds(23)));
-    return composeEdition(order({ by, sort, ...more }), STRETCH, found(moves)).groups.map(({ title, rows }) => [title, rows.length]);
+    return composeEdition(order({ by, sort, ...more }), STRETCH, found(moves)).groups.map(({ title, rows }) => [
+      title,
+      rows.length,
+    ]);
   };
   const bare = record(3, { item: null });
   it.each<[StandingOrder['by'], [string, number][]]>([
-    ['brand', [['Larkmead', 2], ['Without a brand', 1]]],
-    ['category', [['smokers', 2], ['Without a category', 1]]],
-    ['channel', [['At none of our channels', 2], ['Heatherlow', 1]]],
+    [
+      'brand',
+      [
+        ['Larkmead', 2],
+        ['Without a brand', 1],
+      ],
+    ],
+    [
+      'category',
+      [
+        ['smokers', 2],
+        ['Without a category', 1],
+      ],
+    ],
+    [
+      'channel',
+      [
+        ['At none of our channels', 2],
+        ['Heatherlow', 1],
+      ],
+    ],
   ])('stand by %s, with what bears none under its own head', (by, wanted) =>
     expect(titles(by, [record(1, { site: OURS }), record(2), bare])).toEqual(wanted),
-  ); // prettier-ignore
+  );
   it('have a line of two tags once: under the first by name, or the first that is asked for', () => {
     const both = record(1, { tags: ['smokers', 'copper'] });
-    expect(titles('tag', [both, bare])).toEqual([['copper', 1], ['Without a tag', 1]]); // prettier-ignore
-    expect(titles('tag', [both], { takes: { ...order().takes, only: { ...order().takes.only, tags: ['smokers'] } } })).toEqual([['smokers', 1]]);
+    expect(titles('tag', [both, bare])).toEqual([
+      ['copper', 1],
+      ['Without a tag', 1],
+    ]);
+    expect(
+      titles('tag', [both], { takes: { ...order().takes, only: { ...order().takes.only, tags: ['smokers'] } } }),
+    ).toEqual([['smokers', 1]]);
   });
 });
 
 describe('lines sorted by weight', () => {
-  const [high, low, none] = [raised(1, record(1), 'high'), raised(2, record(2), 'low'), move(3, record(3), PRICE, pounds(24), pounds(9))];
+  const [high, low, none] = [
+    raised(1, record(1), 'high'),
+    raised(2, record(2), 'low'),
+    move(3, record(3), PRICE, pounds(24), pounds(9)),
+  ];
   const names = (down: boolean) => {
     const sort = { groups: { by: 'weight' as const, down }, lines: { by: 'weight' as const, down } };
     const of = found([low.move, none, high.move], { alerts: [low.alert, high.alert] });
-    return composeEdition(order({ by: 'none', sort }), STRETCH, of).groups.flatMap(({ rows }) => rows.map((row) => row.record?.name));
+    return composeEdition(order({ by: 'none', sort }), STRETCH, of).groups.flatMap(({ rows }) =>
+      rows.map((row) => row.record?.name),
+    );
   };
   it('have the weightiest first, or last; what raised nothing comes last either way', () => {
     expect(names(true)).toEqual(['Offer 1', 'Offer 2', 'Offer 3']);
@@ -264,7 +423,12 @@ describe('what a reader was told before', () => {
   const of = (change: Partial<StandingOrder>) => composeEdition(order({ by: 'none', ...change }), STRETCH, all);
   const left = (told: number[], change: Partial<StandingOrder> = {}) => {
     const { document, leftOut } = withoutTold(of(change), new Set(told));
-    return { leftOut, lines: document.counts.lines, rows: document.groups.reduce((sum, { rows }) => sum + rows.length, 0), kinds: document.kinds };
+    return {
+      leftOut,
+      lines: document.counts.lines,
+      rows: document.groups.reduce((sum, { rows }) => sum + rows.length, 0),
+      kinds: document.kinds,
+    };
   };
   it.each<[string, number[], object]>([
     ['nothing', [], { leftOut: 0, lines: 3, rows: 2 }],
@@ -274,10 +438,35 @@ describe('what a reader was told before', () => {
     ['all: nothing is left to tell', [101, 102, 103], { leftOut: 3, lines: 0, rows: 0 }],
   ])('of %s', (_, told, wanted) => expect(left(told)).toMatchObject(wanted));
   it('and what broke, by watch, word and moment', () => {
-    const failing = { watch: 3 as WatchId, subject: 'Extractor', site: 'Nectarine Row', page: '', kind: 'failing' as const, cause: 'something in the way' as const, sentence: '', since: 5, lastGood: null, elsewhere: [] }; // prettier-ignore
-    const document = { ...of({}), broken: [failing, { ...failing, kind: 'recovered' as const }, { ...failing, since: 6 }] };
-    const { document: left, leftOut } = withoutTold(document, new Set([103]), new Set([brokenKey(failing), '3 failing 7']));
-    expect([leftOut, left.broken.map(({ kind, since }) => [kind, since]), left.counts.lines]).toEqual([2, [['recovered', 5], ['failing', 6]], 2]); // prettier-ignore
+    const failing = {
+      watch: 3 as WatchId,
+      subject: 'Extractor',
+      site: 'Nectarine Row',
+      page: '',
+      kind: 'failing' as const,
+      cause: 'something in the way' as const,
+      sentence: '',
+      since: 5,
+      lastGood: null,
+      elsewhere: [],
+    };
+    const document = {
+      ...of({}),
+      broken: [failing, { ...failing, kind: 'recovered' as const }, { ...failing, since: 6 }],
+    };
+    const { document: left, leftOut } = withoutTold(
+      document,
+      new Set([103]),
+      new Set([brokenKey(failing), '3 failing 7']),
+    );
+    expect([leftOut, left.broken.map(({ kind, since }) => [kind, since]), left.counts.lines]).toEqual([
+      2,
+      [
+        ['recovered', 5],
+        ['failing', 6],
+      ],
+      2,
+    ]);
   });
   it('goes with the other fields of its line', () => {
     const stock = move(1, record(1), STOCK, { kind: 'state', state: 'in stock' }, { kind: 'state', state: 'sold out' });
@@ -287,28 +476,48 @@ describe('what a reader was told before', () => {
     expect(withoutTold(document, new Set([101])).document.groups).toEqual([]);
   });
   it('stays in an item’s entry that has other news, and goes with the whole entry', () => {
-    const offers = new Map([[ITEM.id, [offer(record(1), pounds(23)), offer(record(2), pounds(23)), offer(record(4, { site: OURS }), pounds(25))]]]);
+    const offers = new Map([
+      [
+        ITEM.id,
+        [offer(record(1), pounds(23)), offer(record(2), pounds(23)), offer(record(4, { site: OURS }), pounds(25))],
+      ],
+    ]);
     const entry = composeEdition(order(), STRETCH, { ...all, offers });
     expect(withoutTold(entry, new Set([101])).leftOut).toBe(0);
     const { document, leftOut } = withoutTold(entry, new Set([101, 102]));
-    expect([leftOut, document.groups, document.counts]).toEqual([2, [], { lines: 1, moves: 0, items: 0, nowBelowOurs: 0 }]);
+    expect([leftOut, document.groups, document.counts]).toEqual([
+      2,
+      [],
+      { lines: 1, moves: 0, items: 0, nowBelowOurs: 0 },
+    ]);
   });
 });
 
 describe('a standing order in parts is refused', () => {
-  const split = (parts: Split['parts'], more: Partial<StandingOrder> = {}) => orderFault(order({ split: { by: 'brand', parts }, ...more }));
+  const split = (parts: Split['parts'], more: Partial<StandingOrder> = {}) =>
+    orderFault(order({ split: { by: 'brand', parts }, ...more }));
   it('without somebody who reads the rest', () =>
     expect(split([{ value: 'A', readers: ['person:1'] }], { readers: [] })).toMatch(/Nobody would hear/));
   it('with a value that has nobody', () => expect(split([{ value: 'A', readers: [] }])).toMatch(/Say who reads A/));
-  it('with a value twice', () => expect(split([{ value: null, readers: ['list:1'] }, { value: null, readers: ['list:2'] }])).toMatch(/twice/)); // prettier-ignore
+  it('with a value twice', () =>
+    expect(
+      split([
+        { value: null, readers: ['list:1'] },
+        { value: null, readers: ['list:2'] },
+      ]),
+    ).toMatch(/twice/));
   it('with too many', () =>
-    expect(split(Array.from({ length: 201 }, (_, n) => ({ value: `${n}`, readers: ['list:1'] })))).toMatch(/200 values at most/));
+    expect(split(Array.from({ length: 201 }, (_, n) => ({ value: `${n}`, readers: ['list:1'] })))).toMatch(
+      /200 values at most/,
+    ));
   it('of what its rules raise', () =>
     expect(split([], { cadence: { cut: 'at once' }, shows: 'each' })).toMatch(/split one that is cut by the clock/));
   it('and not where its order says what it takes', () =>
     expect(split([], { cadence: { cut: 'at once', of: 'its order' }, shows: 'each' })).toBeNull());
   it('that counts from what was shown and shows each move', () =>
-    expect(orderFault(order({ shows: 'each', size: { ...order().size, base: 'told' } }))).toMatch(/add up where the net move is shown/));
+    expect(orderFault(order({ shows: 'each', size: { ...order().size, base: 'told' } }))).toMatch(
+      /add up where the net move is shown/,
+    ));
   it('and not otherwise', () => expect(split([{ value: 'A', readers: ['person:1'] }])).toBeNull());
 });
 
@@ -316,8 +525,13 @@ describe('what an older Shrike wrote', () => {
   it('is an order of one edition for all, held against no price', () => {
     const { split: _, broken: __, attach: ___, words: ____, toldBefore: _____, size, takes, ...rest } = order();
     const { watches, sites, kinds, tags } = takes.only;
-    const old = { ...rest, size: { falls: size.falls, rises: size.rises }, takes: { ...takes, only: { watches, sites, kinds, tags } } };
+    const old = {
+      ...rest,
+      size: { falls: size.falls, rises: size.rises },
+      takes: { ...takes, only: { watches, sites, kinds, tags } },
+    };
     expect(storedOrder.read({ v: 0, ...old })).toEqual(order());
   });
-  it('is an edition of all', () => expect(storedDocument.read({ v: 0, by: 'item' })).toMatchObject({ share: null, by: 'item' }));
+  it('is an edition of all', () =>
+    expect(storedDocument.read({ v: 0, by: 'item' })).toMatchObject({ share: null, by: 'item' }));
 });

@@ -43,12 +43,20 @@ export const WITHOUT: Record<SplitBy, string> = {
 
 /** What a value is called; null is news that bears none. */
 export const valueWords = (by: SplitBy, value: string | null): string =>
-  value === null ? WITHOUT[by] : by === 'news' ? ((SORT_WORDS as Partial<Record<string, string>>)[value] ?? value) : value;
+  value === null
+    ? WITHOUT[by]
+    : by === 'news'
+      ? ((SORT_WORDS as Partial<Record<string, string>>)[value] ?? value)
+      : value;
 
 const channelOf = ({ name, kind }: Bearing['site']): string[] => (kind === 'channel' || kind === 'own' ? [name] : []);
 
 /** What a record's news bears. */
-export const bearingOf = ({ tags, site, item }: ToldRecord): Bearing => ({ tags, site, items: item === null ? [] : [item.properties] });
+export const bearingOf = ({ tags, site, item }: ToldRecord): Bearing => ({
+  tags,
+  site,
+  items: item === null ? [] : [item.properties],
+});
 
 type Sharable = Pick<Gathered, 'moves' | 'alerts' | 'broken'>;
 
@@ -63,12 +71,21 @@ export function sharesOf<Found extends Sharable>({ by }: Pick<Split, 'by'>, foun
   // What is first read goes with the moves of its field, and an alert with the move that raised it, where that is told.
   const sorts = new Map<MoveId, NewsSort>(found.moves.map(({ id, field }) => [id, sortOf({ field })]));
   for (const move of found.moves)
-    for (const value of valuesBorne(by, { ...bearingOf(move.record), sort: sorts.get(move.id) })) shareFor(value).moves.push(move);
+    for (const value of valuesBorne(by, { ...bearingOf(move.record), sort: sorts.get(move.id) }))
+      shareFor(value).moves.push(move);
   for (const alert of found.alerts)
-    for (const value of valuesBorne(by, { ...bearingOf(alert.record), sort: (alert.move === null ? undefined : sorts.get(alert.move)) ?? 'alerts' }))
+    for (const value of valuesBorne(by, {
+      ...bearingOf(alert.record),
+      sort: (alert.move === null ? undefined : sorts.get(alert.move)) ?? 'alerts',
+    }))
       shareFor(value).alerts.push(alert);
-  for (const each of found.broken) for (const value of valuesBorne(by, { ...each.of, sort: 'failures' })) shareFor(value).broken.push(each);
-  return new Map([...shares].sort(([one], [other]) => (one === null || other === null ? (one === null ? 1 : -1) : byWords(one, other))));
+  for (const each of found.broken)
+    for (const value of valuesBorne(by, { ...each.of, sort: 'failures' })) shareFor(value).broken.push(each);
+  return new Map(
+    [...shares].sort(([one], [other]) =>
+      one === null || other === null ? (one === null ? 1 : -1) : byWords(one, other),
+    ),
+  );
 }
 
 const byWords = new Intl.Collator('en').compare;
@@ -79,7 +96,10 @@ export function shareOf<Found extends Sharable>(share: Share, found: Found): Fou
   const shares = sharesOf(share, found);
   if (share.of === 'value') return shares.get(share.value) ?? { ...found, moves: [], alerts: [], broken: [] };
   const values = new Set(share.values);
-  return together(found, [...shares].flatMap(([value, own]) => (values.has(value) ? [own] : []))); // prettier-ignore
+  return together(
+    found,
+    [...shares].flatMap(([value, own]) => (values.has(value) ? [own] : [])),
+  );
 }
 
 /** Several shares as one, each piece of news once. */

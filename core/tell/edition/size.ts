@@ -4,8 +4,9 @@ import { alike, isMeasure, type Value } from '../../value/value';
 import type { LeastMove, StandingOrder } from '../standing-order';
 
 /**
- * Whether a move is of the size that a report asks (2), judged exactly and never as it is shown. What has no size or percent (a text, a state,
- * a rise from nought) is not held back by it; what is counted in something else than the least amount is not either.
+ * Whether a move is of the size that a report asks (2), judged exactly and never as it is shown. What has no size or
+ * percent (a text, a state, a rise from nought) is not held back by it; what is counted in something else than the
+ * least amount is not either.
  */
 export function isOfSize(size: StandingOrder['size'], change: Pick<Change, 'from' | 'to' | 'difference'>): boolean {
   if (change.difference === null || !isMeasure(change.to)) return true;
@@ -27,6 +28,10 @@ function reaches(least: LeastMove, change: Pick<Change, 'from' | 'difference'>, 
       return compareDecimals(multiply(magnitude(difference), '100' as Decimal), multiply(least.least, base)) >= 0;
     }
     case 'amount':
-      return !alike(to, least.least) || change.difference === null || compareDecimals(magnitude(change.difference), least.least.amount) >= 0;
+      return (
+        !alike(to, least.least) ||
+        change.difference === null ||
+        compareDecimals(magnitude(change.difference), least.least.amount) >= 0
+      );
   }
 }

@@ -9,12 +9,39 @@ import { fill, OUR_WORDS, wordsFault, type OwnWords } from './template';
 const CUT = Date.UTC(2026, 10, 26, 7, 30);
 const mailOf = (words: Partial<OwnWords>, report = 'Pricing, daily') => {
   const order = { ...blankOrder('Europe/London', ['list:1']), words: { ...OUR_WORDS, ...words } };
-  const coverage = { looks: 4, failed: 0, stale: [], staleCount: 0, watches: 2, leftOut: 0, tooMany: false, quietCuts: 0 };
-  const found = { moves: [], stood: new Map(), offers: new Map(), priced: new Map(), since: new Map(), alerts: [], broken: [], coverage };
+  const coverage = {
+    looks: 4,
+    failed: 0,
+    stale: [],
+    staleCount: 0,
+    watches: 2,
+    leftOut: 0,
+    tooMany: false,
+    quietCuts: 0,
+  };
+  const found = {
+    moves: [],
+    stood: new Map(),
+    offers: new Map(),
+    priced: new Map(),
+    since: new Map(),
+    alerts: [],
+    broken: [],
+    coverage,
+  };
   return digestMail({
-    document: composeEdition(order, { from: CUT, until: CUT + DAY, missed: null }, found), report, edition: 212, readerName: 'Ravi Oduya', readerNumber: 87, made: CUT + DAY,
-    reportLink: 'https://shrike.example/editions/9', home: 'https://shrike.example', place: { locale: 'en-GB', zone: 'Europe/London' }, told: new Map(), next: null,
-  }); // prettier-ignore
+    document: composeEdition(order, { from: CUT, until: CUT + DAY, missed: null }, found),
+    report,
+    edition: 212,
+    readerName: 'Ravi Oduya',
+    readerNumber: 87,
+    made: CUT + DAY,
+    reportLink: 'https://shrike.example/editions/9',
+    home: 'https://shrike.example',
+    place: { locale: 'en-GB', zone: 'Europe/London' },
+    told: new Map(),
+    next: null,
+  });
 };
 
 describe('words of her own', () => {
@@ -28,7 +55,9 @@ describe('words of her own', () => {
   });
 
   it('are ours where hers come to nothing', () => {
-    expect(mailOf({ subject: '{% if lines > 0 %}{{ news }}{% endif %}' }).subject).toMatch(/^Pricing, daily: nothing moved/);
+    expect(mailOf({ subject: '{% if lines > 0 %}{{ news }}{% endif %}' }).subject).toMatch(
+      /^Pricing, daily: nothing moved/,
+    );
     expect(mailOf({}).subject).toMatch(/^Pricing, daily: nothing moved/);
   });
 
@@ -36,7 +65,10 @@ describe('words of her own', () => {
     fc.assert(
       fc.property(fc.string({ unit: 'binary', maxLength: 60 }), (hostile) => {
         const mail = mailOf(
-          { subject: 'A {{ report }} {% raw %}<b>\\r\\nBcc: x@y{% endraw %}', opening: '<script>{{ report }}</script>' },
+          {
+            subject: 'A {{ report }} {% raw %}<b>\\r\\nBcc: x@y{% endraw %}',
+            opening: '<script>{{ report }}</script>',
+          },
           `${hostile}\r\nBcc: a@b.example`,
         );
         expect(mail.subject).not.toMatch(/[\r\n\u0000]/);
@@ -63,7 +95,9 @@ describe('words of her own are refused', () => {
     ['that are too long', { subject: 'x'.repeat(501) }],
   ])('%s', (_what, words) => {
     expect(wordsFault({ ...OUR_WORDS, ...words })).toMatch(/cannot be filled/);
-    expect(orderFault({ ...blankOrder('Europe/London', ['list:1']), words: { ...OUR_WORDS, ...words } })).toMatch(/cannot be filled/);
+    expect(orderFault({ ...blankOrder('Europe/London', ['list:1']), words: { ...OUR_WORDS, ...words } })).toMatch(
+      /cannot be filled/,
+    );
   });
   it('and not these', () =>
     expect(
@@ -80,9 +114,26 @@ describe('words of her own are refused', () => {
         fc.oneof(
           fc.string({ maxLength: 200 }),
           fc
-            .array(fc.constantFrom('{{', '}}', '{%', '%}', ' news ', '|', 'append:', '"', ' if ', ' endif ', 'capture x', 'endcapture', 'times: 9'), {
-              maxLength: 40,
-            })
+            .array(
+              fc.constantFrom(
+                '{{',
+                '}}',
+                '{%',
+                '%}',
+                ' news ',
+                '|',
+                'append:',
+                '"',
+                ' if ',
+                ' endif ',
+                'capture x',
+                'endcapture',
+                'times: 9',
+              ),
+              {
+                maxLength: 40,
+              },
+            )
             .map((parts) => parts.join('')),
         ),
         (template) => {

@@ -24,7 +24,12 @@ export const NAMES = {
   since: 'since when',
   reader: 'who reads it',
 } as const;
-export const HEADING_NAMES = { group: 'what the group is', reference: 'our reference', place: 'our place in it', rows: 'how many rows' } as const;
+export const HEADING_NAMES = {
+  group: 'what the group is',
+  reference: 'our reference',
+  place: 'our place in it',
+  rows: 'how many rows',
+} as const;
 
 /** What fills a template: by the names above. */
 export type Filled = Record<string, string | number>;
@@ -36,7 +41,14 @@ const LIMITS = { parseLimit: 2_000, renderLimit: 50, memoryLimit: 100_000 };
 const TAGS = new Set(['if', 'unless', 'case', 'comment', 'raw', 'assign', 'capture', '#']);
 
 function engineOf(): Liquid {
-  const engine = new Liquid({ ...LIMITS, strictFilters: true, strictVariables: true, ownPropertyOnly: true, templates: {}, cache: false });
+  const engine = new Liquid({
+    ...LIMITS,
+    strictFilters: true,
+    strictVariables: true,
+    ownPropertyOnly: true,
+    templates: {},
+    cache: false,
+  });
   for (const tag of Object.keys(engine.tags)) if (!TAGS.has(tag)) Reflect.deleteProperty(engine.tags, tag);
   return engine;
 }
@@ -67,7 +79,9 @@ export function fill(template: string, filled: Filled): Result<string, string> {
   }
 }
 
-const TRIED: Filled = Object.fromEntries([...Object.keys(NAMES), ...Object.keys(HEADING_NAMES)].map((name) => [name, 1]));
+const TRIED: Filled = Object.fromEntries(
+  [...Object.keys(NAMES), ...Object.keys(HEADING_NAMES)].map((name) => [name, 1]),
+);
 
 /** What is wrong with some words, as a sentence; null where nothing is. They are tried with names and with none. */
 export function wordsFault(words: OwnWords): string | null {
@@ -77,7 +91,10 @@ export function wordsFault(words: OwnWords): string | null {
     const own = Object.fromEntries(Object.entries(TRIED).filter(([name]) => names.includes(name)));
     const tried = fill(words[part], own);
     if (!tried.ok)
-      return `The words of the ${part} cannot be filled: ${tried.error}. What can be put in is ${names.map((name) => `{{ ${name} }}`).join(', ')}.`;
+      return (
+        `The words of the ${part} cannot be filled: ${tried.error}. What can be put in is ` +
+        `${names.map((name) => `{{ ${name} }}`).join(', ')}.`
+      );
   }
   return null;
 }

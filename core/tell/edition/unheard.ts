@@ -10,13 +10,19 @@ interface Unheard {
 }
 
 /** By which word of a watch that broke, or is read again, is known: `7 failing 1764403200000`. */
-export const brokenKey = ({ watch, kind, since }: Pick<Broken, 'watch' | 'kind' | 'since'>): string => `${watch} ${kind} ${since}`;
+export const brokenKey = ({ watch, kind, since }: Pick<Broken, 'watch' | 'kind' | 'since'>): string =>
+  `${watch} ${kind} ${since}`;
 
 /**
- * What is left of an edition for a reader who was told some of its alerts, and of what broke, at once before (19, 20). A line goes where all
- * alerts on it were told; of an item's entry none goes alone, since each stands there beside the others: it goes whole, or stays whole.
+ * What is left of an edition for a reader who was told some of its alerts, and of what broke, at once before (19, 20).
+ * A line goes where all alerts on it were told; of an item's entry none goes alone, since each stands there beside the
+ * others: it goes whole, or stays whole.
  */
-export function withoutTold(whole: EditionDocument, told: ReadonlySet<number>, toldBroken: ReadonlySet<string> = NONE): Unheard {
+export function withoutTold(
+  whole: EditionDocument,
+  told: ReadonlySet<number>,
+  toldBroken: ReadonlySet<string> = NONE,
+): Unheard {
   const broken = whole.broken.filter((each) => !toldBroken.has(brokenKey(each)));
   const { document, leftOut } = withoutAlerts({ ...whole, broken }, told);
   return { document, leftOut: leftOut + whole.broken.length - broken.length };
@@ -75,7 +81,12 @@ const itemOf = ({ record }: Row): number | undefined => record?.item?.id;
 /** How many items no line is left of. */
 function itemsGone(gone: Row[], groups: Group[]): number {
   const left = new Set(groups.flatMap(({ rows }) => rows.filter(({ moved }) => moved).map(itemOf)));
-  return new Set(gone.filter(({ moved }) => moved).flatMap((row) => itemOf(row) ?? []).filter((item) => !left.has(item))).size; // prettier-ignore
+  return new Set(
+    gone
+      .filter(({ moved }) => moved)
+      .flatMap((row) => itemOf(row) ?? [])
+      .filter((item) => !left.has(item)),
+  ).size;
 }
 
 function fewer(kinds: EditionDocument['kinds'], gone: LineKind[]): EditionDocument['kinds'] {

@@ -15,7 +15,8 @@ import { LINE_KINDS, type LineKind } from './lines';
 import { valueWords, type Share } from './share';
 import { fill, OUR_WORDS, type Filled, type OwnWords } from './template';
 
-// What an edition says, in the reader's language of numbers and her zone; for the mail, its plain text and the page alike.
+// What an edition says, in the reader's language of numbers and her zone; for the mail, its plain text and the page
+// alike.
 
 /** How many lines of each kind there are, in words: the singular and the plural. */
 const KIND_WORDS: Record<LineKind, [one: string, many: string]> = {
@@ -51,9 +52,15 @@ const describeStretch = ({ from, until }: Stretch, place: Place): string =>
 const MOST_STALE = 3;
 
 /** What could not be read, which an edition says before anything else; empty where all was. */
-export function staleWords({ coverage: { stale, staleCount, watches } }: EditionDocument, until: number, place: Place): string {
+export function staleWords(
+  { coverage: { stale, staleCount, watches } }: EditionDocument,
+  until: number,
+  place: Place,
+): string {
   if (staleCount === 0) return '';
-  const named = stale.slice(0, MOST_STALE).map(({ subject, site, since }) => `${subject} at ${site} since ${formatRecent(since, until, place)}`);
+  const named = stale
+    .slice(0, MOST_STALE)
+    .map(({ subject, site, since }) => `${subject} at ${site} since ${formatRecent(since, until, place)}`);
   const more = staleCount > named.length ? [`${staleCount - named.length} more`] : [];
   return `${staleCount} of ${countOf(watches, 'watch', 'watches')} could not be read: ${listed([...named, ...more])}.`;
 }
@@ -62,9 +69,18 @@ export function staleWords({ coverage: { stale, staleCount, watches } }: Edition
 function filledFor(edition: EditionDocument, place: Place, report: string, reader: string): Filled {
   const { kinds, counts, share, stretch } = edition;
   return {
-    report, reader, part: shareWords(share), news: firstNews(edition, place) ?? '', sentence: newsSentence(edition, place), lines: counts.lines,
-    falls: kinds.fall ?? 0, rises: kinds.rise ?? 0, alerts: kinds.alert ?? 0, below: counts.nowBelowOurs, since: formatRecent(stretch.from, stretch.until, place),
-  }; // prettier-ignore
+    report,
+    reader,
+    part: shareWords(share),
+    news: firstNews(edition, place) ?? '',
+    sentence: newsSentence(edition, place),
+    lines: counts.lines,
+    falls: kinds.fall ?? 0,
+    rises: kinds.rise ?? 0,
+    alerts: kinds.alert ?? 0,
+    below: counts.nowBelowOurs,
+    since: formatRecent(stretch.from, stretch.until, place),
+  };
 }
 
 /** Her own words of a part of an edition; null where it is in ours, or hers cannot be filled with what it holds. */
@@ -92,7 +108,9 @@ function newsSentence(edition: EditionDocument, place: Place): string {
   const on = counts.items > 0 ? ` on ${countOf(counts.items, 'item')}` : '';
   const said = [moved, rest].filter(Boolean).join(', ');
   const below =
-    counts.nowBelowOurs === 0 ? '' : ` ${counts.nowBelowOurs === 1 ? 'One offer is' : `${counts.nowBelowOurs} offers are`} now below ours.`;
+    counts.nowBelowOurs === 0
+      ? ''
+      : ` ${counts.nowBelowOurs === 1 ? 'One offer is' : `${counts.nowBelowOurs} offers are`} now below ours.`;
   return `${capital(said)}${on} ${since}.${below}`;
 }
 
@@ -102,14 +120,22 @@ function presentLead({ present = [], stretch, kinds }: EditionDocument, place: P
   const read = stale === 0 ? '' : `, ${stale} of them not read now`;
   const raised = describeKinds(kinds);
   const besides = raised === '' ? '' : ` ${capital(raised)} ${describeStretch(stretch, place)}.`;
-  return `${capital(countOf(present.length, 'value'))} as ${present.length === 1 ? 'it stands' : 'they stand'} ${formatInstant(stretch.until, 'moment', place)}${read}.${besides}`;
+  return (
+    `${capital(countOf(present.length, 'value'))} as ${present.length === 1 ? 'it stands' : 'they stand'} ` +
+    `${formatInstant(stretch.until, 'moment', place)}${read}.${besides}`
+  );
 }
 
 /** A value that is shown as it stands. */
-export const presentWords = ({ value }: PresentValue, locale: string): string => (value.kind === 'absent' ? 'none' : formatValue(value, locale));
+export const presentWords = ({ value }: PresentValue, locale: string): string =>
+  value.kind === 'absent' ? 'none' : formatValue(value, locale);
 
 /** When it moved last, since when it is not read, or that its watch is gone. */
-export function presentMark({ watch, movedAt: at, staleSince }: PresentValue, { stretch }: EditionDocument, place: Place): string {
+export function presentMark(
+  { watch, movedAt: at, staleSince }: PresentValue,
+  { stretch }: EditionDocument,
+  place: Place,
+): string {
   if (watch === null) return 'its watch was deleted';
   if (staleSince !== null) return `not read since ${formatRecent(staleSince, stretch.until, place)}`;
   return at === null ? '' : formatRecent(at, stretch.until, place);
@@ -158,14 +184,20 @@ export function subjectWords(report: string, edition: EditionDocument, place: Pl
   if (own !== null) return own;
   const { counts, broken } = edition;
   const first = edition.share?.of === 'broken' ? null : firstNews(edition, place);
-  if (first === null) return `${report}: ${broken.length > 0 ? brokenSubject(broken) : `nothing moved ${describeStretch(edition.stretch, place)}`}`;
+  if (first === null)
+    return (
+      `${report}: ` +
+      `${broken.length > 0 ? brokenSubject(broken) : `nothing moved ${describeStretch(edition.stretch, place)}`}`
+    );
   const count = edition.present?.length ?? counts.lines;
   return `${report}: ${first}${count > 1 ? `, and ${count - 1} more` : ''}`;
 }
 
 function brokenSubject(broken: Broken[]): string {
   const failing = broken.filter(({ kind }) => kind === 'failing').length;
-  return failing === 0 ? `${countOf(broken.length, 'watch', 'watches')} read again` : `${countOf(failing, 'watch', 'watches')} not read`;
+  return failing === 0
+    ? `${countOf(broken.length, 'watch', 'watches')} read again`
+    : `${countOf(failing, 'watch', 'watches')} not read`;
 }
 
 function firstNews({ alerts, groups, present }: EditionDocument, { locale }: Place): string | null {
@@ -198,7 +230,10 @@ function rowNews(row: Row, locale: string): string {
   return now === null ? 'changed' : `${label}${label === '' ? '' : 'now '}${quoted(now, locale)}`;
 }
 
-/** That what stands in a row is its last good, and why: `not read since Sat 02:22: its page is gone`; empty where it is read. */
+/**
+ * That what stands in a row is its last good, and why: `not read since Sat 02:22: its page is gone`; empty where it is
+ * read.
+ */
 export function notReadWords({ stale }: Row, { stretch }: EditionDocument, place: Place): string {
   if (stale == null) return '';
   const why = stale.cause === null ? '' : `: ${CAUSES[stale.cause].happened}`;
@@ -232,15 +267,21 @@ function kindWord({ net, stockMoved }: Row, kind: LineKind): string {
   return KIND_WORDS[kind][0];
 }
 
-/** What there was on the way, where it was more than one move: `2 moves, away 2 h`; through several units each of its parts. */
+/**
+ * What there was on the way, where it was more than one move: `2 moves, away 2 h`; through several units each of its
+ * parts.
+ */
 export function wayWords({ net, change, since }: Row, { stretch }: EditionDocument, place: Place): string {
   if (net === null) return '';
   const counted = since === undefined ? '' : `counted since ${formatRecent(since, stretch.until, place)}`;
   if (net.parts.length > 1) return [describeNet(net, place.locale, stretch.until), counted].filter(Boolean).join(', ');
   const moves = change !== null && movesOf(net) > 1 ? `${movesOf(net)} moves` : '';
   const [part] = net.parts;
-  const first = net.isFirst && part !== undefined && part.moves > 0 ? `first read at ${quoted(part.from, place.locale)}` : '';
-  return [first, moves, net.awayMs === 0 ? '' : `away ${formatDuration(net.awayMs)}`, counted].filter(Boolean).join(', ');
+  const first =
+    net.isFirst && part !== undefined && part.moves > 0 ? `first read at ${quoted(part.from, place.locale)}` : '';
+  return [first, moves, net.awayMs === 0 ? '' : `away ${formatDuration(net.awayMs)}`, counted]
+    .filter(Boolean)
+    .join(', ');
 }
 
 /** Which of several that one page offers, where its name does not say so. */
@@ -251,14 +292,19 @@ export const variantWords = ({ record }: Pick<Row, 'record'>): string => {
 
 /** That shipping is in a price, and how much it is. */
 export const landedWords = ({ shipped, shipping }: Pick<Row, 'shipped' | 'shipping'>, locale: string): string =>
-  !shipped ? '' : shipping == null || !isMeasure(shipping) ? 'landed' : `landed, ${formatValue(shipping, locale)} of it shipping`;
+  !shipped
+    ? ''
+    : shipping == null || !isMeasure(shipping)
+      ? 'landed'
+      : `landed, ${formatValue(shipping, locale)} of it shipping`;
 
 /** Our reference of an item, and what it is listed as: `HA-104, listing 88123`. */
 export const referenceWords = ({ note, listings = [] }: Pick<Group, 'note' | 'listings'>): string[] =>
   [note, ...listings.map((listing) => `listing ${listing}`)].filter(Boolean);
 
 /** What a group is called in our words: lines of one kind by that. */
-export const groupWords = ({ of, title }: Pick<Group, 'of' | 'title'>): string => (of === 'kind' ? capital(KIND_WORDS[title as LineKind][1]) : title);
+export const groupWords = ({ of, title }: Pick<Group, 'of' | 'title'>): string =>
+  of === 'kind' ? capital(KIND_WORDS[title as LineKind][1]) : title;
 
 /** What a line tells before all else, in a word. */
 export const lineWords = (kind: LineKind): string => KIND_WORDS[kind][0];
@@ -268,7 +314,9 @@ export function titleWords(group: Group, { heading }: Pick<OwnWords, 'heading'> 
   const { note, rows } = group;
   const said = groupWords(group);
   if (said === '') return '';
-  return ownWordsOf(heading, () => ({ group: said, reference: note, place: placeWords(group), rows: rows.length })) ?? said;
+  return (
+    ownWordsOf(heading, () => ({ group: said, reference: note, place: placeWords(group), rows: rows.length })) ?? said
+  );
 }
 
 const PLACES = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth', 'ninth', 'tenth'];
@@ -291,7 +339,12 @@ export function placeSense({ place }: Group): 'worse' | 'better' | 'neither' {
 }
 
 /** What was raised on a row, each said once, with when she was told of it at once. */
-export function raisedWords({ alerts }: Row, told: ReadonlyMap<number, Instant>, edition: EditionDocument, place: Place): string[] {
+export function raisedWords(
+  { alerts }: Row,
+  told: ReadonlyMap<number, Instant>,
+  edition: EditionDocument,
+  place: Place,
+): string[] {
   const said = new Map<string, Instant | undefined>();
   for (const { id, news } of alerts) {
     const words = describeAsked(news, place.locale);
@@ -308,15 +361,20 @@ export function toOursWords(distance: Measure | null, locale: string): string {
   return `${isLess ? '−' : '+'}${formatDifference(size.amount, size, locale)}`;
 }
 
-/** What an edition rests on, in one line: looks made and failed, what is stale, what is left out, cuts that were quiet. */
+/**
+ * What an edition rests on, in one line: looks made and failed, what is stale, what is left out, cuts that were quiet.
+ */
 export function coverageWords(edition: EditionDocument, place: Place): string {
   const { coverage, counts, stretch } = edition;
   const { locale } = place;
   const late = stretch.missed;
   return [
     `Covers ${formatInstant(stretch.from, 'moment', place)} to ${formatInstant(stretch.until, 'moment', place)}:`,
-    `${countOf(coverage.looks, 'look').replace(/\d+/, (n) => Number(n).toLocaleString(locale))}, ${coverage.failed} failed, ${countOf(coverage.staleCount, 'watch', 'watches')} stale;`,
-    edition.present === undefined ? `${counts.lines - countBeyond(edition)} of ${counts.lines} ${counts.lines === 1 ? 'line' : 'lines'} shown.` : '',
+    `${countOf(coverage.looks, 'look').replace(/\d+/, (n) => Number(n).toLocaleString(locale))}, ` +
+      `${coverage.failed} failed, ${countOf(coverage.staleCount, 'watch', 'watches')} stale;`,
+    edition.present === undefined
+      ? `${counts.lines - countBeyond(edition)} of ${counts.lines} ${counts.lines === 1 ? 'line' : 'lines'} shown.`
+      : '',
     coverage.tooMany ? 'There was more than one edition can hold: it counts the first only.' : '',
     coverage.leftOut > 0 ? `${coverage.leftOut} not taken by this report.` : '',
     coverage.quietCuts > 0 ? `Before it ${countOf(coverage.quietCuts, 'cut')} had nothing to tell.` : '',
@@ -347,13 +405,19 @@ export function stockWords(stock: Value | null, locale: string): string {
 }
 
 /** A value in a cell. */
-export const shown = (value: Value | null, locale: string): string => (value === null ? '' : value.kind === 'absent' ? '–' : quoted(value, locale));
+export const shown = (value: Value | null, locale: string): string =>
+  value === null ? '' : value.kind === 'absent' ? '–' : quoted(value, locale);
 
 /** What a row's value is now, which is nothing where it was withdrawn. */
-export const nowShown = ({ now, was, moved }: Row, locale: string): string => (now === null && was !== null && moved ? '–' : shown(now, locale));
+export const nowShown = ({ now, was, moved }: Row, locale: string): string =>
+  now === null && was !== null && moved ? '–' : shown(now, locale);
 
 /** What broke, since when, the last good value, what to do, and who still offers it (17). */
-export function brokenWords({ kind, cause, since, lastGood, elsewhere, sentence }: Broken, until: Instant, place: Place): string {
+export function brokenWords(
+  { kind, cause, since, lastGood, elsewhere, sentence }: Broken,
+  until: Instant,
+  place: Place,
+): string {
   const from = formatRecent(since, until, place);
   if (kind === 'recovered') return `read again; it was not since ${from}.`;
   const { happened, means } = CAUSES[cause];

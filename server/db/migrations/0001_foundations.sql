@@ -77,7 +77,8 @@ BEGIN
       WHERE s.due_at <= at AND (s.lease_until IS NULL OR s.lease_until < at)
       ORDER BY s.due_at LIMIT 4 * most FOR UPDATE SKIP LOCKED
     ), ranked AS (
-      SELECT c.id, c.due_at, row_number() OVER (PARTITION BY c.host ORDER BY c.due_at) + coalesce(b.n, 0) AS place, h.most_at_once
+      SELECT c.id, c.due_at, row_number() OVER (PARTITION BY c.host ORDER BY c.due_at) + coalesce(b.n, 0) AS place,
+        h.most_at_once
       FROM candidate c JOIN host h ON h.name = c.host LEFT JOIN busy b ON b.host = c.host
     ), chosen AS (
       SELECT ranked.id FROM ranked WHERE place <= most_at_once ORDER BY ranked.due_at LIMIT most
@@ -310,7 +311,8 @@ CREATE INDEX alert_of_watch ON alert (watch_id, seen_at DESC);
 CREATE INDEX alert_by_time ON alert (seen_at DESC);
 CREATE INDEX alert_of_change ON alert (change_id);
 
--- Gives news its place in the order of commits. Deferred, so that it runs inside the commit and the order's row is locked
+-- Gives news its place in the order of commits. Deferred, so that it runs inside the commit and the order's row is
+-- locked
 -- no longer than that takes; a transaction that needs the numbers earlier sets the constraint immediate, last of all.
 CREATE FUNCTION place_news() RETURNS trigger LANGUAGE plpgsql AS $$
 DECLARE
@@ -324,8 +326,10 @@ BEGIN
   END IF;
   RETURN NULL;
 END $$;
-CREATE CONSTRAINT TRIGGER placed_change AFTER INSERT ON change DEFERRABLE INITIALLY DEFERRED FOR EACH ROW EXECUTE FUNCTION place_news();
-CREATE CONSTRAINT TRIGGER placed_alert AFTER INSERT ON alert DEFERRABLE INITIALLY DEFERRED FOR EACH ROW EXECUTE FUNCTION place_news();
+CREATE CONSTRAINT TRIGGER placed_change AFTER INSERT ON change DEFERRABLE INITIALLY DEFERRED FOR EACH ROW EXECUTE
+  FUNCTION place_news();
+CREATE CONSTRAINT TRIGGER placed_alert AFTER INSERT ON alert DEFERRABLE INITIALLY DEFERRED FOR EACH ROW EXECUTE FUNCTION
+  place_news();
 
 CREATE TABLE report (
   id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY,

@@ -47,7 +47,8 @@ BEGIN
       WHERE s.due_at <= at AND (s.lease_until IS NULL OR s.lease_until < at) AND s.way = ANY(ways) AND room.places > 0
       ORDER BY s.due_at LIMIT 4 * most FOR UPDATE OF s SKIP LOCKED
     ), ranked AS (
-      SELECT c.id, c.due_at, c.places, row_number() OVER (PARTITION BY c.host ORDER BY c.due_at) AS place FROM candidate c
+      SELECT c.id, c.due_at, c.places, row_number() OVER (PARTITION BY c.host ORDER BY c.due_at) AS place
+      FROM candidate c
     ), chosen AS (
       SELECT ranked.id FROM ranked WHERE place <= places ORDER BY ranked.due_at LIMIT most
     )
@@ -99,7 +100,11 @@ CREATE TABLE edition_notice (
 -- What a version changed, where Shrike itself says so.
 ALTER TABLE watch_version ADD COLUMN note text;
 
-UPDATE watch_version SET definition = '{"records": {"from": "page"}, "identity": [], "variant": null, "chosen": null, "leftOut": [], "guards": []}' || definition;
+UPDATE watch_version
+SET
+  definition =
+  '{"records": {"from": "page"}, "identity": [], "variant": null, "chosen": null, "leftOut": [], "guards": []}' ||
+  definition;
 
 ALTER TABLE record
   ADD COLUMN name text,
@@ -125,7 +130,8 @@ ALTER TABLE series
 
 ALTER TABLE reading
   DROP CONSTRAINT reading_kind_check,
-  ADD CONSTRAINT reading_kind CHECK (kind IN ('money', 'number', 'text', 'flag', 'state', 'grade', 'moment', 'link', 'picture', 'absent')),
+  ADD CONSTRAINT reading_kind CHECK
+    (kind IN ('money', 'number', 'text', 'flag', 'state', 'grade', 'moment', 'link', 'picture', 'absent')),
   ADD COLUMN quality text,
   ADD COLUMN late boolean NOT NULL DEFAULT false;
 
@@ -144,7 +150,8 @@ ALTER TABLE draft
   ADD COLUMN watch_id int REFERENCES watch ON DELETE CASCADE,
   ADD COLUMN watch_version int;
 
--- A page looked at for a draft by a worker, in a browser: the draft's own page, another to try on, or its steps one by one.
+-- A page looked at for a draft by a worker, in a browser: the draft's own page, another to try on, or its steps one by
+-- one.
 CREATE TABLE look (
   id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
   draft_id int NOT NULL REFERENCES draft ON DELETE CASCADE,
@@ -172,7 +179,8 @@ CREATE TABLE look_step (
   PRIMARY KEY (look_id, place)
 );
 
--- An address to which another program may post, of a draft until its watch is started, then of a source. Its secret is sealed.
+-- An address to which another program may post, of a draft until its watch is started, then of a source. Its secret is
+-- sealed.
 CREATE TABLE posting (
   token text PRIMARY KEY,
   secret text,

@@ -22,7 +22,8 @@ CREATE TABLE account (
   made_at timestamptz NOT NULL
 );
 
--- Runs that were begun and came to no end, because the process that made them did: those of this process, which lives, do not count.
+-- Runs that were begun and came to no end, because the process that made them did: those of this process, which lives,
+-- do not count.
 -- A source that may have ended a process is run by itself; the second time it is set aside.
 ALTER TABLE source
   ADD COLUMN deaths int NOT NULL DEFAULT 0,
@@ -31,7 +32,8 @@ ALTER TABLE look ADD COLUMN begun int NOT NULL DEFAULT 0;
 
 DROP FUNCTION claim_due(timestamptz, timestamptz, int, uuid, text[]);
 
-CREATE FUNCTION claim_due(at timestamptz, lease_end timestamptz, most int, token uuid, ways text[], process uuid, suspects boolean) RETURNS SETOF source
+CREATE FUNCTION claim_due(at timestamptz, lease_end timestamptz, most int, token uuid, ways text[], process uuid,
+  suspects boolean) RETURNS SETOF source
 LANGUAGE plpgsql AS $$
 BEGIN
   PERFORM FROM source WHERE due_at <= at AND (lease_until IS NULL OR lease_until < at) AND way = ANY(ways) LIMIT 1;
@@ -51,10 +53,12 @@ BEGIN
       SELECT s.id, s.host, s.due_at, room.places FROM source s JOIN room ON room.name = s.host
       WHERE s.due_at <= at AND (s.lease_until IS NULL OR s.lease_until < at) AND s.way = ANY(ways) AND room.places > 0
         -- A run without an end, by a process other than this one, is suspect from now on.
-        AND (suspects IS NULL OR suspects = (s.deaths > 0 OR (s.lease_token IS NOT NULL AND s.begun_by IS DISTINCT FROM process)))
+        AND (suspects IS NULL
+          OR suspects = (s.deaths > 0 OR (s.lease_token IS NOT NULL AND s.begun_by IS DISTINCT FROM process)))
       ORDER BY s.due_at LIMIT 4 * most FOR UPDATE OF s SKIP LOCKED
     ), ranked AS (
-      SELECT c.id, c.due_at, c.places, row_number() OVER (PARTITION BY c.host ORDER BY c.due_at) AS place FROM candidate c
+      SELECT c.id, c.due_at, c.places, row_number() OVER (PARTITION BY c.host ORDER BY c.due_at) AS place
+      FROM candidate c
     ), chosen AS (
       SELECT ranked.id FROM ranked WHERE place <= places ORDER BY ranked.due_at LIMIT most
     )
@@ -78,7 +82,8 @@ CREATE INDEX edition_notice_of_notice ON edition_notice (notice_id);
 -- A text of any length as it is shown in passing: its beginning, and how long it is.
 CREATE FUNCTION shown(value jsonb) RETURNS jsonb LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
   SELECT CASE WHEN value->>'kind' = 'text' AND length(value->>'text') > 2000
-    THEN value || jsonb_build_object('text', left(value->>'text', 2000) || '…', 'whole', length(value->>'text')) ELSE value END
+    THEN value || jsonb_build_object('text', left(value->>'text', 2000) || '…', 'whole', length(value->>'text'))
+      ELSE value END
 $$;
 
 -- Of a change between long texts, what differs with its neighbourhood; null where both are short.

@@ -14,7 +14,8 @@ CREATE INDEX watch_of_subject ON watch (lower(subject)) WHERE state <> 'deleted'
 CREATE INDEX watch_of_any_source ON watch (source_id);
 CREATE INDEX source_of_host ON source (host);
 
--- How a watch stands. The rest of it is read where it is shown; this is what it is found by. It is worked out anew when it is due, which
+-- How a watch stands. The rest of it is read where it is shown; this is what it is found by. It is worked out anew when
+-- it is due, which
 -- is as soon as anything moved that it depends on, or at a moment when the clock alone may move it.
 CREATE TABLE standing (
   watch_id int PRIMARY KEY REFERENCES watch ON DELETE CASCADE,
@@ -48,23 +49,28 @@ CREATE FUNCTION tally_counted() RETURNS trigger LANGUAGE plpgsql AS $$
 DECLARE
   way int := CASE TG_OP WHEN 'INSERT' THEN 1 ELSE -1 END;
 BEGIN
-  UPDATE tally SET watches = watches + way * n.all, paused = tally.paused + way * n.paused, raised = tally.raised + way * n.raised,
+  UPDATE tally
+  SET watches = watches + way * n.all, paused = tally.paused + way * n.paused, raised = tally.raised + way * n.raised,
     broken = tally.broken + way * n.broken
   FROM (SELECT count(*) AS all, count(*) FILTER (WHERE paused) AS paused, count(*) FILTER (WHERE raised) AS raised,
     count(*) FILTER (WHERE broken) AS broken FROM counted) n WHERE n.all > 0;
   RETURN NULL;
 END $$;
-CREATE TRIGGER tally_came AFTER INSERT ON standing REFERENCING NEW TABLE AS counted FOR EACH STATEMENT EXECUTE FUNCTION tally_counted();
-CREATE TRIGGER tally_went AFTER DELETE ON standing REFERENCING OLD TABLE AS counted FOR EACH STATEMENT EXECUTE FUNCTION tally_counted();
+CREATE TRIGGER tally_came AFTER INSERT ON standing REFERENCING NEW TABLE AS counted FOR EACH STATEMENT EXECUTE FUNCTION
+  tally_counted();
+CREATE TRIGGER tally_went AFTER DELETE ON standing REFERENCING OLD TABLE AS counted FOR EACH STATEMENT EXECUTE FUNCTION
+  tally_counted();
 
 CREATE FUNCTION tally_moved() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
-  UPDATE tally SET paused = paused + NEW.paused::int - OLD.paused::int, raised = raised + NEW.raised::int - OLD.raised::int,
+  UPDATE tally
+  SET paused = paused + NEW.paused::int - OLD.paused::int, raised = raised + NEW.raised::int - OLD.raised::int,
     broken = broken + NEW.broken::int - OLD.broken::int;
   RETURN NULL;
 END $$;
 CREATE TRIGGER tally_moved AFTER UPDATE OF paused, raised, broken ON standing FOR EACH ROW
-  WHEN ((OLD.paused, OLD.raised, OLD.broken) IS DISTINCT FROM (NEW.paused, NEW.raised, NEW.broken)) EXECUTE FUNCTION tally_moved();
+  WHEN ((OLD.paused, OLD.raised, OLD.broken) IS DISTINCT
+  FROM (NEW.paused, NEW.raised, NEW.broken)) EXECUTE FUNCTION tally_moved();
 
 CREATE FUNCTION tally_emptied() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
@@ -73,34 +79,39 @@ BEGIN
 END $$;
 CREATE TRIGGER tally_emptied AFTER TRUNCATE ON standing FOR EACH STATEMENT EXECUTE FUNCTION tally_emptied();
 
--- What makes a watch stand otherwise is said here, once, whoever does it; only the states of rules, of which a run may move thousands,
+-- What makes a watch stand otherwise is said here, once, whoever does it; only the states of rules, of which a run may
+-- move thousands,
 -- are said by the run that moves them.
 CREATE FUNCTION watch_came() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
   INSERT INTO standing (watch_id, subject) SELECT id, subject FROM came WHERE state <> 'deleted';
   RETURN NULL;
 END $$;
-CREATE TRIGGER watch_came AFTER INSERT ON watch REFERENCING NEW TABLE AS came FOR EACH STATEMENT EXECUTE FUNCTION watch_came();
+CREATE TRIGGER watch_came AFTER INSERT ON watch REFERENCING NEW TABLE AS came FOR EACH STATEMENT EXECUTE FUNCTION
+  watch_came();
 
 CREATE FUNCTION watch_moved() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
   IF NEW.state = 'deleted' THEN
     DELETE FROM standing WHERE watch_id = NEW.id;
   ELSE
-    UPDATE standing SET subject = NEW.subject, paused = NEW.state = 'paused', due_at = '-infinity' WHERE watch_id = NEW.id;
+    UPDATE standing SET subject = NEW.subject, paused = NEW.state = 'paused', due_at = '-infinity'
+    WHERE watch_id = NEW.id;
   END IF;
   RETURN NULL;
 END $$;
 CREATE TRIGGER watch_moved AFTER UPDATE OF state, version, subject, source_id, problem, lost ON watch FOR EACH ROW
   WHEN ((OLD.state, OLD.version, OLD.subject, OLD.source_id, OLD.problem, OLD.lost)
-    IS DISTINCT FROM (NEW.state, NEW.version, NEW.subject, NEW.source_id, NEW.problem, NEW.lost)) EXECUTE FUNCTION watch_moved();
+    IS DISTINCT
+    FROM (NEW.state, NEW.version, NEW.subject, NEW.source_id, NEW.problem, NEW.lost)) EXECUTE FUNCTION watch_moved();
 
 CREATE FUNCTION rule_moved() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
   UPDATE standing SET due_at = '-infinity' WHERE watch_id = NEW.watch_id;
   RETURN NULL;
 END $$;
-CREATE TRIGGER rule_moved AFTER INSERT OR UPDATE OF version, ended_at ON rule FOR EACH ROW EXECUTE FUNCTION rule_moved();
+CREATE TRIGGER rule_moved AFTER INSERT OR UPDATE OF version,
+  ended_at ON rule FOR EACH ROW EXECUTE FUNCTION rule_moved();
 
 CREATE FUNCTION source_moved() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
@@ -108,11 +119,13 @@ BEGIN
   RETURN NULL;
 END $$;
 CREATE TRIGGER source_moved AFTER UPDATE OF site, address, host ON source FOR EACH ROW
-  WHEN ((OLD.site, OLD.address, OLD.host) IS DISTINCT FROM (NEW.site, NEW.address, NEW.host)) EXECUTE FUNCTION source_moved();
+  WHEN ((OLD.site, OLD.address, OLD.host) IS DISTINCT
+  FROM (NEW.site, NEW.address, NEW.host)) EXECUTE FUNCTION source_moved();
 
 CREATE FUNCTION host_moved() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
-  UPDATE standing SET due_at = '-infinity' FROM watch w JOIN source s ON s.id = w.source_id WHERE w.id = standing.watch_id AND s.host = NEW.name;
+  UPDATE standing SET due_at = '-infinity' FROM watch w JOIN source s ON s.id = w.source_id
+  WHERE w.id = standing.watch_id AND s.host = NEW.name;
   RETURN NULL;
 END $$;
 CREATE TRIGGER host_moved AFTER UPDATE OF paused_at ON host FOR EACH ROW
@@ -138,11 +151,13 @@ BEGIN
   UPDATE standing SET due_at = '-infinity' FROM rule r WHERE r.id = NEW.rule_id AND r.watch_id = standing.watch_id;
   RETURN NULL;
 END $$;
-CREATE TRIGGER report_rule_moved AFTER INSERT OR UPDATE OF left_at ON report_rule FOR EACH ROW EXECUTE FUNCTION report_rule_moved();
+CREATE TRIGGER report_rule_moved AFTER INSERT
+  OR UPDATE OF left_at ON report_rule FOR EACH ROW EXECUTE FUNCTION report_rule_moved();
 
 CREATE FUNCTION list_moved() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
-  PERFORM report_moved(report_id) FROM report_reader WHERE list_id = CASE WHEN TG_OP = 'DELETE' THEN OLD.list_id ELSE NEW.list_id END;
+  PERFORM report_moved(report_id) FROM report_reader
+  WHERE list_id = CASE WHEN TG_OP = 'DELETE' THEN OLD.list_id ELSE NEW.list_id END;
   RETURN NULL;
 END $$;
 CREATE TRIGGER list_moved AFTER INSERT OR DELETE ON list_member FOR EACH ROW EXECUTE FUNCTION list_moved();
@@ -166,16 +181,19 @@ BEGIN
 END $$;
 CREATE TRIGGER delivery_moved AFTER UPDATE OF state, response ON delivery FOR EACH ROW
   WHEN (NEW.state <> 'sending' AND (OLD.state, OLD.response) IS DISTINCT FROM (NEW.state, NEW.response)
-    AND (NEW.state <> 'sent' OR NEW.attempts > 1 OR NEW.sent_at > NEW.ordered_at + interval '30 seconds')) EXECUTE FUNCTION delivery_moved();
+    AND (NEW.state <> 'sent' OR NEW.attempts > 1 OR NEW.sent_at > NEW.ordered_at + interval '30 seconds')) EXECUTE
+      FUNCTION delivery_moved();
 
 -- Watches that are there already.
-INSERT INTO standing (watch_id, subject, paused) SELECT id, subject, state = 'paused' FROM watch WHERE state <> 'deleted';
+INSERT INTO standing (watch_id, subject, paused) SELECT id, subject, state = 'paused' FROM watch
+WHERE state <> 'deleted';
 
 -- The reason of a rule's last step stands with its state.
 ALTER TABLE rule_state ADD COLUMN reason jsonb;
 UPDATE rule_state s SET reason = (
   SELECT x.reason FROM verdict x JOIN series y ON y.id = x.series_id
-  WHERE x.rule_id = s.rule_id AND x.rule_version = s.version AND y.record_id = s.record_id ORDER BY x.made_at DESC, x.id DESC LIMIT 1);
+  WHERE x.rule_id = s.rule_id AND x.rule_version = s.version AND y.record_id = s.record_id
+  ORDER BY x.made_at DESC, x.id DESC LIMIT 1);
 
 -- What the views ask by, and what goes with something else.
 DROP INDEX rule_of_watch;

@@ -1,4 +1,5 @@
--- What every look brings is kept in partitions by week, and let go of a week at a time. Nothing points at its rows by a constraint, so
+-- What every look brings is kept in partitions by week, and let go of a week at a time. Nothing points at its rows by a
+-- constraint, so
 -- that a run looks up no other row for each that it writes: a source, a watch or a rule is never removed, only ended.
 DROP FUNCTION make_reading_partitions(timestamptz, timestamptz);
 
@@ -14,7 +15,8 @@ BEGIN
   WHILE start <= to_moment AT TIME ZONE 'UTC' LOOP
     name := parent || to_char(start, CASE unit WHEN 'month' THEN '_YYYY_MM' ELSE '_YYYY_MM_DD' END);
     IF to_regclass(name) IS NULL THEN
-      EXECUTE format('CREATE TABLE %I PARTITION OF %I FOR VALUES FROM (%L) TO (%L) %s', name, parent, start AT TIME ZONE 'UTC',
+      EXECUTE format('CREATE TABLE %I PARTITION OF %I FOR VALUES FROM (%L) TO (%L) %s', name, parent,
+        start AT TIME ZONE 'UTC',
         (start + step) AT TIME ZONE 'UTC', CASE parent WHEN 'reading' THEN 'WITH (fillfactor = 70)' ELSE '' END);
     END IF;
     start := start + step;
@@ -80,16 +82,22 @@ DECLARE
   last timestamptz := (SELECT max(started_at) FROM former_run);
 BEGIN
   IF first IS NOT NULL THEN
-    PERFORM make_partitions(name, 'week', first, last + interval '40 days') FROM unnest(ARRAY['run', 'watch_run', 'verdict']) name;
+    PERFORM make_partitions(name, 'week', first, last + interval '40 days')
+    FROM unnest(ARRAY['run', 'watch_run', 'verdict']) name;
   END IF;
 END $$;
 INSERT INTO run (id, source_id, due_at, started_at, took_ms, late_ms, outcome, status, bytes, problem, snapshot_id)
-SELECT id, source_id, due_at, started_at, took_ms, late_ms, outcome, status, bytes, problem, snapshot_id FROM former_run;
-INSERT INTO watch_run (watch_id, run_id, started_at, outcome, problem) SELECT watch_id, run_id, started_at, outcome, problem FROM former_watch_run;
-INSERT INTO verdict (id, run_id, change_id, rule_id, rule_version, series_id, state_before, state_after, taken, reason, inputs, made_at)
-SELECT id, run_id, change_id, rule_id, rule_version, series_id, state_before, state_after, taken, reason, inputs, made_at FROM former_verdict;
+SELECT id, source_id, due_at, started_at, took_ms, late_ms, outcome, status, bytes, problem, snapshot_id
+FROM former_run;
+INSERT INTO watch_run (watch_id, run_id, started_at, outcome, problem)
+SELECT watch_id, run_id, started_at, outcome, problem FROM former_watch_run;
+INSERT INTO verdict (id, run_id, change_id, rule_id, rule_version, series_id, state_before, state_after, taken, reason,
+  inputs, made_at)
+SELECT id, run_id, change_id, rule_id, rule_version, series_id, state_before, state_after, taken, reason, inputs,
+  made_at FROM former_verdict;
 DROP TABLE former_run, former_watch_run, former_verdict;
 
 -- How long the last run of a source took, where it is looked up again and again.
 ALTER TABLE source ADD COLUMN last_took_ms int;
-UPDATE source s SET last_took_ms = (SELECT took_ms FROM run r WHERE r.source_id = s.id ORDER BY started_at DESC LIMIT 1);
+UPDATE source s
+SET last_took_ms = (SELECT took_ms FROM run r WHERE r.source_id = s.id ORDER BY started_at DESC LIMIT 1);

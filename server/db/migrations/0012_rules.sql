@@ -1,5 +1,7 @@
--- A rule bears what a run has to know of it before its text is read: the version with which its states began and when that was saved, when
--- its baseline was judged, and when it was begun; until then a run passes it over. `whole` of those that look beyond the records that came.
+-- A rule bears what a run has to know of it before its text is read: the version with which its states began and when
+-- that was saved, when
+-- its baseline was judged, and when it was begun; until then a run passes it over. `whole` of those that look beyond
+-- the records that came.
 ALTER TABLE rule
   ADD COLUMN judged_version int,
   ADD COLUMN judged_at timestamptz,
@@ -33,13 +35,15 @@ UPDATE rule_state t SET memory = jsonb_build_object(
     'clauses', jsonb_build_array(jsonb_build_object(
       'own', jsonb_build_object('side', t.memory->>'clause', 'last', s.value, 'read', true),
       'standing', CASE
-        WHEN t.memory->'state'->>'is' IN ('holding', 'raised') OR (t.memory->>'clause' = 'passed over' AND v.definition->'condition'->>'kind' = 'level')
+        WHEN t.memory->'state'->>'is' IN ('holding', 'raised')
+          OR (t.memory->>'clause' = 'passed over' AND v.definition->'condition'->>'kind' = 'level')
           THEN '{"is": "met"}'::jsonb
         WHEN t.memory->'state'->>'is' = 'calm' THEN '{"is": "unmet"}'
         WHEN t.memory->>'clause' = 'afresh' THEN '{"is": "undecided", "unlike": true}'
         ELSE '{"is": "undecided"}' END)),
     'state', (t.memory->'state') - 'latestAt' - 'value',
-    'heldBack', CASE WHEN t.memory->>'clause' = 'passed over' AND v.definition->'condition'->>'kind' = 'level' THEN '[0]'::jsonb ELSE '[]' END,
+    'heldBack', CASE WHEN t.memory->>'clause' = 'passed over' AND v.definition->'condition'->>'kind' = 'level'
+      THEN '[0]'::jsonb ELSE '[]' END,
     'begun', t.memory->>'clause' <> 'unjudged',
     'ended', (extract(epoch FROM t.since) * 1000)::bigint,
     'clock', (extract(epoch FROM t.since) * 1000)::bigint,
@@ -47,13 +51,17 @@ UPDATE rule_state t SET memory = jsonb_build_object(
     'latest', coalesce(t.memory->'state'->'latestAt', to_jsonb((extract(epoch FROM w.last_good_at) * 1000)::bigint)),
     'openSince', null,
     'saidOpen', false),
-  'telling', jsonb_build_object('resting', false, 'gateUntil', null, 'held', 0, 'heldSince', null, 'waiting', null, 'putOffUntil', null,
-    'remindAt', null, 'open', t.name = 'raised', 'takenOn', false, 'clock', (extract(epoch FROM t.since) * 1000)::bigint))
+  'telling',
+    jsonb_build_object('resting', false, 'gateUntil', null, 'held', 0, 'heldSince', null, 'waiting', null,
+    'putOffUntil', null,
+    'remindAt', null, 'open', t.name = 'raised', 'takenOn', false, 'clock',
+      (extract(epoch FROM t.since) * 1000)::bigint))
 FROM rule r
 JOIN rule_version v ON v.rule_id = r.id AND v.version = r.version
 JOIN watch w ON w.id = r.watch_id, record c
 LEFT JOIN series s ON s.record_id = c.id
-WHERE t.rule_id = r.id AND c.id = t.record_id AND t.version = r.version AND (s.field IS NULL OR s.field = v.definition->'condition'->>'field');
+WHERE t.rule_id = r.id AND c.id = t.record_id AND t.version = r.version
+  AND (s.field IS NULL OR s.field = v.definition->'condition'->>'field');
 DELETE FROM rule_state t USING rule r WHERE r.id = t.rule_id AND (t.version <> r.version OR t.memory->>'v' <> '2');
 
 -- An alert and a verdict may come of the clock or of a person's deed, and of a record of which no field was read.
@@ -62,7 +70,8 @@ ALTER TABLE alert ALTER COLUMN run_id DROP NOT NULL, ALTER COLUMN series_id DROP
   ADD COLUMN told text NOT NULL DEFAULT 'alert';
 UPDATE alert a SET record_id = s.record_id FROM series s WHERE s.id = a.series_id;
 CREATE INDEX alert_of_record ON alert (record_id, seen_at DESC);
-ALTER TABLE verdict ALTER COLUMN run_id DROP NOT NULL, ALTER COLUMN series_id DROP NOT NULL, ADD COLUMN record_id bigint;
+ALTER TABLE verdict ALTER COLUMN run_id DROP NOT NULL, ALTER COLUMN series_id DROP NOT NULL,
+  ADD COLUMN record_id bigint;
 
 -- What is done about an episode by people, for ever: seen, taken on, put off, closed.
 ALTER TABLE episode ADD COLUMN taken_on_at timestamptz, ADD COLUMN note text, ADD COLUMN put_off_until timestamptz;

@@ -28,7 +28,8 @@ CREATE INDEX listing_of_site ON listing (site_id);
 CREATE INDEX listing_called ON listing (lower(listing)) WHERE listing <> '';
 
 -- A record that is an offer of an item: joined by a person, and gone on with whatever the record is called.
-ALTER TABLE record ADD COLUMN item_id int REFERENCES item, ADD COLUMN joined_by int REFERENCES person, ADD COLUMN joined_at timestamptz;
+ALTER TABLE record ADD COLUMN item_id int REFERENCES item, ADD COLUMN joined_by int REFERENCES person,
+  ADD COLUMN joined_at timestamptz;
 CREATE INDEX record_of_item ON record (item_id) WHERE item_id IS NOT NULL;
 CREATE INDEX record_joined ON record (watch_id) WHERE item_id IS NOT NULL;
 CREATE INDEX record_of_joiner ON record (joined_by) WHERE joined_by IS NOT NULL;
@@ -37,7 +38,8 @@ CREATE INDEX record_of_joiner ON record (joined_by) WHERE joined_by IS NOT NULL;
 ALTER TABLE rule ADD COLUMN asks_items boolean NOT NULL DEFAULT false, ADD COLUMN choice jsonb;
 CREATE INDEX rule_asking_items ON rule (watch_id) WHERE asks_items AND ended_at IS NULL;
 
--- Who changed what and when, with the difference in words; what was done at one go bears one number, and is undone at one go.
+-- Who changed what and when, with the difference in words; what was done at one go bears one number, and is undone at
+-- one go.
 CREATE TABLE edit (
   id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
   batch bigint NOT NULL,

@@ -9,19 +9,22 @@ ALTER TABLE report
 UPDATE report r SET owner_id = v.made_by, made_at = v.made_at,
   cut_at = coalesce((SELECT max(e.made_at) FROM edition e WHERE e.report_id = r.id), v.made_at)
 FROM report_version v WHERE v.report_id = r.id AND v.version = 1;
-ALTER TABLE report ALTER COLUMN owner_id SET NOT NULL, ALTER COLUMN made_at SET NOT NULL, ALTER COLUMN cut_at SET NOT NULL;
+ALTER TABLE report ALTER COLUMN owner_id SET NOT NULL, ALTER COLUMN made_at SET NOT NULL, ALTER COLUMN cut_at
+SET NOT NULL;
 CREATE INDEX report_due ON report (due_at) WHERE due_at IS NOT NULL AND ended_at IS NULL;
 CREATE INDEX report_of_owner ON report (owner_id);
 
 -- What was only said as 'at once' is a whole standing order.
 UPDATE report_version SET definition = jsonb_build_object(
   'v', 0, 'cadence', jsonb_build_object('cut', 'at once'),
-  'takes', '{"sorts": ["alerts", "failures"], "only": {"watches": [], "sites": [], "kinds": [], "tags": []}, "not": {"watches": [], "sites": [], "ours": false}}'::jsonb,
+  'takes',
+    '{"sorts": ["alerts", "failures"], "only": {"watches": [], "sites": [], "kinds": [], "tags": []}, "not": {"watches": [], "sites": [], "ours": false}}'::jsonb,
   'size', '{"falls": {"is": "any"}, "rises": {"is": "any"}}'::jsonb, 'shows', 'each', 'by', 'none',
   'sort', '{"groups": {"by": "percent", "down": true}, "lines": {"by": "percent", "down": true}}'::jsonb,
   'most', NULL, 'items', 'whole', 'whenNothing', 'skip', 'readers', definition->'readers');
 
--- A moment at which a report takes a stretch of the record: (from_seq, to_seq] in the order of commits. It is taken under the report's lock;
+-- A moment at which a report takes a stretch of the record: (from_seq, to_seq] in the order of commits. It is taken
+-- under the report's lock;
 -- its editions are made of it afterwards, from what cannot change any more.
 CREATE TABLE cut (
   id bigint PRIMARY KEY,

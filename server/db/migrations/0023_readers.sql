@@ -26,7 +26,8 @@ CREATE TABLE reader_left (
 );
 CREATE UNIQUE INDEX reader_left_now ON reader_left (report_id, person_id) WHERE back_at IS NULL;
 
--- A delivery covers an edition, or several where she could not be reached for a while; one that asks to confirm an address covers none.
+-- A delivery covers an edition, or several where she could not be reached for a while; one that asks to confirm an
+-- address covers none.
 ALTER TABLE delivery
   ADD COLUMN purpose text NOT NULL DEFAULT 'edition' CHECK (purpose IN ('edition', 'confirmation')),
   ADD COLUMN report_id int REFERENCES report ON DELETE CASCADE,
@@ -47,20 +48,28 @@ CREATE TABLE delivery_edition (
 CREATE INDEX delivery_of_edition ON delivery_edition (edition_id);
 INSERT INTO delivery_edition SELECT id, edition_id FROM delivery;
 UPDATE delivery d SET report_id = e.report_id, at_once = e.cut_id IS NULL,
-  reason = CASE d.reason WHEN 'the address is not confirmed' THEN 'unconfirmed' WHEN 'the report was deleted' THEN 'deleted' ELSE d.reason END
+  reason = CASE d.reason WHEN 'the address is not confirmed' THEN 'unconfirmed' WHEN 'the report was deleted'
+    THEN 'deleted' ELSE d.reason END
 FROM edition e WHERE e.id = d.edition_id;
 
--- What is kept back until she can be reached is one delivery for each report: it has no number and no words before it goes.
+-- What is kept back until she can be reached is one delivery for each report: it has no number and no words before it
+-- goes.
 ALTER TABLE delivery
   DROP COLUMN edition_id,
-  ALTER COLUMN number DROP NOT NULL, ALTER COLUMN subject DROP NOT NULL, ALTER COLUMN html DROP NOT NULL, ALTER COLUMN plain DROP NOT NULL;
+  ALTER COLUMN number DROP NOT NULL, ALTER COLUMN subject DROP NOT NULL, ALTER COLUMN html DROP NOT NULL,
+    ALTER COLUMN plain DROP NOT NULL;
 UPDATE delivery_edition x SET delivery_id = o.open
-FROM (SELECT d.id, min(d.id) OVER (PARTITION BY d.report_id, d.person_id) AS open FROM delivery d WHERE d.state = 'kept back') o WHERE o.id = x.delivery_id;
+FROM (SELECT d.id, min(d.id) OVER (PARTITION BY d.report_id, d.person_id) AS open FROM delivery d
+WHERE d.state = 'kept back') o WHERE o.id = x.delivery_id;
 UPDATE telling t SET delivery_id = o.open
-FROM (SELECT d.id, min(d.id) OVER (PARTITION BY d.report_id, d.person_id) AS open FROM delivery d WHERE d.state = 'kept back') o WHERE o.id = t.delivery_id;
-DELETE FROM delivery d WHERE d.state = 'kept back' AND NOT EXISTS (SELECT FROM delivery_edition x WHERE x.delivery_id = d.id);
+FROM (SELECT d.id, min(d.id) OVER (PARTITION BY d.report_id, d.person_id) AS open FROM delivery d
+WHERE d.state = 'kept back') o WHERE o.id = t.delivery_id;
+DELETE FROM delivery d
+WHERE d.state = 'kept back' AND NOT EXISTS (SELECT FROM delivery_edition x WHERE x.delivery_id = d.id);
 -- Numbers that were never used are free again.
-UPDATE reader_number n SET last = coalesce((SELECT max(d.number) FROM delivery d WHERE d.report_id = n.report_id AND d.person_id = n.person_id AND d.state <> 'kept back'), 0)
+UPDATE reader_number n
+SET last = coalesce((SELECT max(d.number) FROM delivery d
+WHERE d.report_id = n.report_id AND d.person_id = n.person_id AND d.state <> 'kept back'), 0)
 FROM delivery k WHERE k.state = 'kept back' AND k.report_id = n.report_id AND k.person_id = n.person_id;
 UPDATE delivery SET number = NULL, subject = NULL, html = NULL, plain = NULL WHERE state = 'kept back';
 ALTER TABLE delivery ADD CHECK ((purpose = 'edition') = (report_id IS NOT NULL));
@@ -71,4 +80,5 @@ CREATE INDEX delivery_waiting_for ON delivery (person_id) WHERE state IN ('queue
 CREATE INDEX delivery_by_sent ON delivery (sent_at) WHERE sent_at IS NOT NULL;
 CREATE INDEX delivery_of_report ON delivery (report_id) WHERE report_id IS NOT NULL;
 CREATE INDEX delivery_explained ON delivery (explained_by) WHERE explained_by IS NOT NULL;
-CREATE INDEX person_unreached ON person (id) WHERE confirmed_at IS NULL OR paused_at IS NOT NULL OR removed_at IS NOT NULL;
+CREATE INDEX person_unreached ON person (id)
+WHERE confirmed_at IS NULL OR paused_at IS NOT NULL OR removed_at IS NOT NULL;

@@ -4,7 +4,8 @@ ALTER TABLE person
   ADD COLUMN webhook text,
   ADD COLUMN routes jsonb NOT NULL DEFAULT '{"low": ["mail"], "usual": ["mail"], "high": ["mail"]}';
 
--- A delivery has a route of its own. Where an edition goes to one reader by several, the others stand beside the first, under its number.
+-- A delivery has a route of its own. Where an edition goes to one reader by several, the others stand beside the first,
+-- under its number.
 ALTER TABLE delivery
   DROP CONSTRAINT delivery_route_check,
   ADD CHECK (route IN ('mail', 'text', 'webhook')),

@@ -35,19 +35,25 @@ CREATE INDEX delivery_sent_to ON delivery (person_id, sent_at) WHERE route = 'ma
 CREATE INDEX delivery_texts ON delivery (ordered_at) WHERE route = 'text';
 
 -- Until when no further mail may go to a reader; null where one may. `ordered` counts those, too, that wait to be sent.
-CREATE FUNCTION mails_spent_until(reader int, at timestamptz, ordered boolean) RETURNS timestamptz LANGUAGE sql STABLE AS $$
+CREATE FUNCTION mails_spent_until(reader int, at timestamptz, ordered boolean) RETURNS timestamptz LANGUAGE sql
+  STABLE AS $$
   SELECT max(last.t + w.within)
   FROM allowance a
   CROSS JOIN LATERAL (VALUES (a.an_hour, interval '60 minutes'), (a.a_day, interval '24 hours')) AS w(most, within)
   CROSS JOIN LATERAL (
     SELECT x.t FROM (
-      (SELECT d.sent_at AS t FROM delivery d WHERE a.of = 'mails' AND d.route = 'mail' AND d.sent_at > at - w.within ORDER BY d.sent_at DESC LIMIT w.most)
+      (SELECT d.sent_at AS t FROM delivery d WHERE a.of = 'mails' AND d.route = 'mail' AND d.sent_at > at - w.within
+      ORDER BY d.sent_at DESC LIMIT w.most)
       UNION ALL
-      (SELECT d.sent_at FROM delivery d WHERE a.of = 'mails a reader' AND d.person_id = reader AND d.route = 'mail' AND d.sent_at > at - w.within
+      (SELECT d.sent_at FROM delivery d
+      WHERE a.of = 'mails a reader' AND d.person_id = reader AND d.route = 'mail' AND d.sent_at > at - w.within
         ORDER BY d.sent_at DESC LIMIT w.most)
       UNION ALL
-      (SELECT at FROM delivery d WHERE d.route = 'mail' AND d.state <> 'sent' AND (a.of = 'mails' OR d.person_id = reader)
-        AND (d.state = 'sending' OR (ordered AND d.number IS NOT NULL AND (d.state IN ('queued', 'refused') OR (d.state = 'kept back' AND d.reason = 'allowance'))))
+      (SELECT at FROM delivery d
+      WHERE d.route = 'mail' AND d.state <> 'sent' AND (a.of = 'mails' OR d.person_id = reader)
+        AND (d.state = 'sending'
+          OR (ordered AND d.number IS NOT NULL
+          AND (d.state IN ('queued', 'refused') OR (d.state = 'kept back' AND d.reason = 'allowance'))))
         LIMIT w.most)
     ) x ORDER BY x.t DESC OFFSET w.most - 1 LIMIT 1
   ) last
@@ -64,7 +70,9 @@ CREATE FUNCTION texts_spent(at timestamptz) RETURNS boolean LANGUAGE sql STABLE 
 $$;
 
 -- As before, and no more of a host in a day than it allows.
-CREATE OR REPLACE FUNCTION claim_due(at timestamptz, lease_end timestamptz, most int, token uuid, ways text[], process uuid, suspects boolean) RETURNS SETOF due
+CREATE
+  OR REPLACE FUNCTION claim_due(at timestamptz, lease_end timestamptz, most int, token uuid, ways text[], process uuid,
+  suspects boolean) RETURNS SETOF due
 LANGUAGE plpgsql AS $$
 BEGIN
   PERFORM FROM due WHERE due_at <= at AND (lease_until IS NULL OR lease_until < at) AND way = ANY(ways) LIMIT 1;
@@ -85,17 +93,20 @@ BEGIN
       SELECT d.source_id, d.host, d.due_at, room.places FROM due d JOIN room ON room.name = d.host
       WHERE d.due_at <= at AND (d.lease_until IS NULL OR d.lease_until < at) AND d.way = ANY(ways) AND room.places > 0
         -- A run without an end, by a process other than this one, is suspect from now on.
-        AND (suspects IS NULL OR suspects = (d.deaths > 0 OR (d.lease_token IS NOT NULL AND d.begun_by IS DISTINCT FROM process)))
+        AND (suspects IS NULL
+          OR suspects = (d.deaths > 0 OR (d.lease_token IS NOT NULL AND d.begun_by IS DISTINCT FROM process)))
       ORDER BY d.due_at LIMIT 4 * most FOR UPDATE OF d SKIP LOCKED
     ), ranked AS (
-      SELECT c.source_id, c.host, c.due_at, c.places, row_number() OVER (PARTITION BY c.host ORDER BY c.due_at) AS place FROM candidate c
+      SELECT c.source_id, c.host, c.due_at, c.places, row_number() OVER (PARTITION BY c.host ORDER BY c.due_at) AS place
+      FROM candidate c
     ), chosen AS (
       SELECT ranked.source_id, ranked.host FROM ranked WHERE place <= places ORDER BY ranked.due_at LIMIT most
     ), counted AS (
       UPDATE host h SET looks = c.n + CASE WHEN h.looks_until > at THEN h.looks ELSE 0 END,
         looks_until = CASE WHEN h.looks_until > at THEN h.looks_until
           ELSE (date_trunc('day', at AT TIME ZONE h.looks_zone) + interval '1 day') AT TIME ZONE h.looks_zone END
-      FROM (SELECT host, count(*)::int AS n FROM chosen GROUP BY host) c WHERE h.name = c.host AND h.looks_a_day IS NOT NULL
+      FROM (SELECT host, count(*)::int AS n FROM chosen GROUP BY host) c
+      WHERE h.name = c.host AND h.looks_a_day IS NOT NULL
     )
     UPDATE due d SET lease_until = lease_end, lease_token = token, begun_by = process,
       deaths = d.deaths + (d.lease_token IS NOT NULL AND d.begun_by IS DISTINCT FROM process)::int

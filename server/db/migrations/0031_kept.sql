@@ -1,6 +1,7 @@
 -- For how long what is recorded is kept, where somebody has chosen otherwise than the configuration.
 CREATE TABLE kept_for (
-  what text PRIMARY KEY CHECK (what IN ('looks', 'snapshots', 'pictures', 'readings', 'news', 'editions', 'mails', 'files', 'edits')),
+  what text PRIMARY KEY CHECK
+    (what IN ('looks', 'snapshots', 'pictures', 'readings', 'news', 'editions', 'mails', 'files', 'edits')),
   days int NOT NULL CHECK (days BETWEEN 1 AND 36500),
   set_by int NOT NULL REFERENCES person,
   set_at timestamptz NOT NULL

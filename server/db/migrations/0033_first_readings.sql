@@ -9,7 +9,8 @@ CREATE TABLE first_reading (
 CREATE INDEX first_reading_unplaced ON first_reading (series_id) WHERE seq IS NULL;
 CREATE INDEX first_reading_of_watch ON first_reading (watch_id);
 
--- Of what is placed together the earlier comes first: numbers are handed out in blocks, so that a later look may have the lower ones.
+-- Of what is placed together the earlier comes first: numbers are handed out in blocks, so that a later look may have
+-- the lower ones.
 CREATE OR REPLACE FUNCTION place_news() RETURNS bigint LANGUAGE plpgsql AS $$
 DECLARE
   reached bigint;

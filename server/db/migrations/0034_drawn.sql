@@ -1,4 +1,5 @@
--- Pictures that mails bear, drawn when the first of them is sent or shown, and kept as they were; without a body where there was nothing to draw.
+-- Pictures that mails bear, drawn when the first of them is sent or shown, and kept as they were; without a body where
+-- there was nothing to draw.
 CREATE TABLE drawn (
   name text PRIMARY KEY,
   type text,

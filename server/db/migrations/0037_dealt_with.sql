@@ -1,4 +1,5 @@
--- What somebody is done with of all that mails told her: an alert, a move, word of a watch, each under the name that it has there.
+-- What somebody is done with of all that mails told her: an alert, a move, word of a watch, each under the name that it
+-- has there.
 CREATE TABLE dealt (
   person_id int NOT NULL REFERENCES person ON DELETE CASCADE,
   news text NOT NULL,

@@ -17,11 +17,16 @@ export interface RunningBrowser {
 }
 
 /**
- * Starts Debian's Chromium, headless and in its sandbox; started by root it runs as a user without rights. Nothing leaves it
- * but through the proxy: names are not resolved, loopback is no exception, WebRTC and QUIC have no way of their own. A key
- * that is given is trusted although no authority vouches for it (SHA-256 of its SPKI, base64), and no other.
+ * Starts Debian's Chromium, headless and in its sandbox; started by root it runs as a user without rights. Nothing
+ * leaves it but through the proxy: names are not resolved, loopback is no exception, WebRTC and QUIC have no way of
+ * their own. A key that is given is trusted although no authority vouches for it (SHA-256 of its SPKI, base64), and no
+ * other.
  */
-export async function startBrowser(executable: string, proxy: string, trustedKey: string | null = null): Promise<RunningBrowser> {
+export async function startBrowser(
+  executable: string,
+  proxy: string,
+  trustedKey: string | null = null,
+): Promise<RunningBrowser> {
   if (!existsSync(executable)) throw new Error(`there is no browser at ${executable}`);
   const root = process.getuid?.() === 0;
   const home = mkdtempSync(join(tmpdir(), 'shrike-render-'));
@@ -42,12 +47,21 @@ export async function startBrowser(executable: string, proxy: string, trustedKey
       SHRIKE_BROWSER_MEMORY_KIB: String(MEMORY_KIB),
     },
     args: [
-      `--proxy-server=${proxy}`, '--proxy-bypass-list=<-loopback>', '--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1',
-      '--force-webrtc-ip-handling-policy=disable_non_proxied_udp', '--webrtc-ip-handling-policy=disable_non_proxied_udp', '--disable-quic',
-      '--disable-background-networking', '--disable-component-update', '--no-pings', '--disable-gpu', '--disable-dev-shm-usage',
-      '--js-flags=--max-old-space-size=256', '--renderer-process-limit=4',
+      `--proxy-server=${proxy}`,
+      '--proxy-bypass-list=<-loopback>',
+      '--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1',
+      '--force-webrtc-ip-handling-policy=disable_non_proxied_udp',
+      '--webrtc-ip-handling-policy=disable_non_proxied_udp',
+      '--disable-quic',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--no-pings',
+      '--disable-gpu',
+      '--disable-dev-shm-usage',
+      '--js-flags=--max-old-space-size=256',
+      '--renderer-process-limit=4',
       ...(trustedKey === null ? [] : [`--ignore-certificate-errors-spki-list=${trustedKey}`]),
-    ], // prettier-ignore
+    ],
   });
   const close = async () => {
     await browser.close().catch(() => undefined);

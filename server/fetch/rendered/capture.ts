@@ -11,14 +11,16 @@ export interface Capture {
 }
 
 /**
- * Runs in the page. Writes the page down as it is seen: what is not shown is marked hidden by its computed style, scripts and
- * styles are left out but for structured data, form fields carry what they hold, shadow trees stand open. Every element is
- * counted in the order in which it is written, and its box measured. Given to the browser as text, so it leans on nothing outside.
+ * Runs in the page. Writes the page down as it is seen: what is not shown is marked hidden by its computed style,
+ * scripts and styles are left out but for structured data, form fields carry what they hold, shadow trees stand open.
+ * Every element is counted in the order in which it is written, and its box measured. Given to the browser as text, so
+ * it leans on nothing outside.
  *
- * Given where a frame stands on its page, the frame is written instead: what is in its body, measured from that page's corner.
+ * Given where a frame stands on its page, the frame is written instead: what is in its body, measured from that page's
+ * corner.
  *
- * A page may call its fields `attributes` or `childNodes`, and so hide what a form has by that name: everything is asked of the
- * prototypes, which in a world of its own are the browser's.
+ * A page may call its fields `attributes` or `childNodes`, and so hide what a form has by that name: everything is
+ * asked of the prototypes, which in a world of its own are the browser's.
  */
 function capturePage(most: Bounds, framed: Offset | null): Written {
   const getter = <Node, Value>(prototype: object, name: string) => {
@@ -38,8 +40,35 @@ function capturePage(most: Bounds, framed: Offset | null): Written {
   const parentOf = getter<Node, Node | null>(Node.prototype, 'parentNode');
   const attributeOf = (element: Element, name: string) => Element.prototype.getAttribute.call(element, name);
   const boxOf = (element: Element) => Element.prototype.getBoundingClientRect.call(element);
-  const VOID = new Set(['area', 'base', 'br', 'col', 'embed', 'hr', 'img', 'input', 'link', 'meta', 'source', 'track', 'wbr']);
-  const LEFT_OUT = new Set(['script', 'style', 'noscript', 'template', 'link', 'iframe', 'object', 'embed', 'svg', 'canvas', 'video', 'audio']);
+  const VOID = new Set([
+    'area',
+    'base',
+    'br',
+    'col',
+    'embed',
+    'hr',
+    'img',
+    'input',
+    'link',
+    'meta',
+    'source',
+    'track',
+    'wbr',
+  ]);
+  const LEFT_OUT = new Set([
+    'script',
+    'style',
+    'noscript',
+    'template',
+    'link',
+    'iframe',
+    'object',
+    'embed',
+    'svg',
+    'canvas',
+    'video',
+    'audio',
+  ]);
   const boxes: Capture['boxes'] = [];
   const parts: string[][] = [[]];
   const frames: Written['frames'] = [];
@@ -53,7 +82,8 @@ function capturePage(most: Bounds, framed: Offset | null): Written {
   const offset = framed ?? { x: scrollX, y: scrollY };
   const escape = (text: string) => text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;');
   const quote = (text: string) => text.replace(/&/g, '&amp;').replace(/"/g, '&quot;');
-  const isData = (element: Element) => nameOf(element) === 'script' && attributeOf(element, 'type') === 'application/ld+json';
+  const isData = (element: Element) =>
+    nameOf(element) === 'script' && attributeOf(element, 'type') === 'application/ld+json';
 
   const attributesOf = (element: Element, hidden: boolean) => {
     const own = [...allAttributesOf(element)].filter(
@@ -65,8 +95,13 @@ function capturePage(most: Bounds, framed: Offset | null): Written {
         !(name === 'style' && !/line-through/.test(value)) &&
         value.length < 2000,
     );
-    const written = own.map(({ name, value }) => ` ${name.toLowerCase()}="${quote(name === 'style' ? 'text-decoration:line-through' : value)}"`);
-    const struck = getComputedStyle(element).textDecorationLine.includes('line-through') && !/^(s|del|strike)$/.test(nameOf(element));
+    const written = own.map(
+      ({ name, value }) =>
+        ` ${name.toLowerCase()}="${quote(name === 'style' ? 'text-decoration:line-through' : value)}"`,
+    );
+    const struck =
+      getComputedStyle(element).textDecorationLine.includes('line-through') &&
+      !/^(s|del|strike)$/.test(nameOf(element));
     if (struck && attributeOf(element, 'style') === null) written.push(' style="text-decoration:line-through"');
     const field = element as HTMLInputElement;
     if (nameOf(element) === 'input' && field.type !== 'password' && field.value !== attributeOf(field, 'value'))
@@ -77,12 +112,22 @@ function capturePage(most: Bounds, framed: Offset | null): Written {
   const measure = (element: Element, n: number) => {
     const box = boxOf(element);
     if (box.width < 2 || box.height < 2 || box.top + offset.y > most.height) return;
-    boxes.push({ n, x: Math.round(box.left + offset.x), y: Math.round(box.top + offset.y), w: Math.round(box.width), h: Math.round(box.height) });
+    boxes.push({
+      n,
+      x: Math.round(box.left + offset.x),
+      y: Math.round(box.top + offset.y),
+      w: Math.round(box.width),
+      h: Math.round(box.height),
+    });
   };
 
   const isLifted = (element: Element) => {
     for (let at: Node | null = element; at !== null; at = at instanceof ShadowRoot ? at.host : parentOf(at))
-      if (at instanceof Element && (/fixed|absolute|sticky/.test(getComputedStyle(at).position) || nameOf(at) === 'dialog')) return true;
+      if (
+        at instanceof Element &&
+        (/fixed|absolute|sticky/.test(getComputedStyle(at).position) || nameOf(at) === 'dialog')
+      )
+        return true;
     return false;
   };
 
@@ -92,7 +137,8 @@ function capturePage(most: Bounds, framed: Offset | null): Written {
     const box = boxOf(element);
     const [left, right] = [Math.max(box.left, 0), Math.min(box.right, innerWidth)];
     const [top, bottom] = [Math.max(box.top, 0), Math.min(box.bottom, innerHeight)];
-    if (right <= left || bottom <= top || (right - left) * (bottom - top) < most.frame * innerWidth * innerHeight) return false;
+    if (right <= left || bottom <= top || (right - left) * (bottom - top) < most.frame * innerWidth * innerHeight)
+      return false;
     const root = Node.prototype.getRootNode.call(element) as Document | ShadowRoot;
     // A page may have a form of that name on its document.
     const own = root instanceof ShadowRoot ? ShadowRoot.prototype : Document.prototype;
@@ -118,7 +164,8 @@ function capturePage(most: Bounds, framed: Offset | null): Written {
       write(`<script type="application/ld+json">${(textOf(element) ?? '').replace(/<\//g, '<\\/')}</script>`);
     } else if (nameOf(element) === 'iframe') {
       if (framed === null && shown && frames.length < most.frames && standsBefore(element)) leaveRoom(element);
-    } else if (!LEFT_OUT.has(nameOf(element)) && count < most.elements && /^[a-z][\w-]*$/.test(nameOf(element))) enter(element, shown, seen, depth);
+    } else if (!LEFT_OUT.has(nameOf(element)) && count < most.elements && /^[a-z][\w-]*$/.test(nameOf(element)))
+      enter(element, shown, seen, depth);
   };
 
   const isVisible = ({ display, visibility, opacity }: CSSStyleDeclaration) =>
@@ -146,7 +193,13 @@ function capturePage(most: Bounds, framed: Offset | null): Written {
     for (const child of body === null ? [] : childrenOf(body)) visit(child, true, true, 0);
   }
   Object.assign(globalThis, { standing });
-  return { parts: parts.map((part) => part.join('')), boxes, frames, elements: count, height: Math.min(most.height, root.scrollHeight) };
+  return {
+    parts: parts.map((part) => part.join('')),
+    boxes,
+    frames,
+    elements: count,
+    height: Math.min(most.height, root.scrollHeight),
+  };
 }
 
 /** What is written down in a page, or in a frame: with room between its parts for the frames that stand before it. */
@@ -226,7 +279,11 @@ export function captureIn(page: Page, most: Pick<Bounds, 'elements' | 'character
   return inOwnWorld(page, async (world) => {
     const main = await written(world, bounds, null);
     const inside: (Written | null)[] = [];
-    const part = { ...bounds, elements: Math.round(bounds.elements / 10), characters: Math.round(bounds.characters / 10) };
+    const part = {
+      ...bounds,
+      elements: Math.round(bounds.elements / 10),
+      characters: Math.round(bounds.characters / 10),
+    };
     for (const [n, frame] of main.frames.entries()) inside.push(await soon(frameWritten(page, world, n, part, frame)));
     return joined(main, inside);
   });
@@ -246,7 +303,10 @@ async function frameWritten(page: Page, world: World, n: number, most: Bounds, a
   }
 }
 
-/** The session of a frame that runs in a process apart, as those of other sites do; null for one that runs with its page. */
+/**
+ * The session of a frame that runs in a process apart, as those of other sites do; null for one that runs with its
+ * page.
+ */
 async function sessionOf(page: Page, frameId: string): Promise<CDPSession | null> {
   for (const frame of page.frames().slice(1)) {
     const session = await page
@@ -267,9 +327,12 @@ function soon<Value>(work: Promise<Value>): Promise<Value | null> {
 
 /** A page with its frames in their places, each as a dialog; the elements after one are counted on. */
 function joined({ parts, boxes, frames, height }: Written, inside: (Written | null)[]): Capture {
-  const shift = (n: number) => frames.reduce((sum, { before }, at) => sum + (n < before ? 0 : (inside[at]?.elements ?? 0)), 0);
+  const shift = (n: number) =>
+    frames.reduce((sum, { before }, at) => sum + (n < before ? 0 : (inside[at]?.elements ?? 0)), 0);
   const said = (frame: Written | null | undefined) =>
-    frame === null || frame === undefined ? '' : `<section role="dialog" ${FRAME_MARK}="">${frame.parts.join('')}</section>`;
+    frame === null || frame === undefined
+      ? ''
+      : `<section role="dialog" ${FRAME_MARK}="">${frame.parts.join('')}</section>`;
   const within = frames.flatMap(({ before, x, y, w, h }, at) => {
     const own = inside[at];
     const first = before + inside.slice(0, at).reduce((sum, frame) => sum + (frame?.elements ?? 0), 0);
@@ -278,7 +341,9 @@ function joined({ parts, boxes, frames, height }: Written, inside: (Written | nu
   });
   return {
     html: `<!doctype html>${parts.map((part, at) => part + said(inside[at])).join('')}`,
-    boxes: [...boxes.map((box) => ({ ...box, n: box.n + shift(box.n) })), ...within].sort((one, other) => one.n - other.n),
+    boxes: [...boxes.map((box) => ({ ...box, n: box.n + shift(box.n) })), ...within].sort(
+      (one, other) => one.n - other.n,
+    ),
     height,
   };
 }

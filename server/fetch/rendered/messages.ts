@@ -6,8 +6,8 @@ import type { Sealed } from '../sealed';
 import type { Picture } from './picture';
 import type { Step } from './steps';
 
-// What a worker and the process of its browser say to one another. The process holds no secrets, no rules and no connection to the
-// database: it asks for what it needs, one answer at a time.
+// What a worker and the process of its browser say to one another. The process holds no secrets, no rules and no
+// connection to the database: it asks for what it needs, one answer at a time.
 
 /** Bounds on rendering. */
 export interface RenderLimits {
@@ -52,7 +52,9 @@ export interface Questions {
 }
 
 /** What the process brings of one page. */
-export type Taken = { what: 'render'; result: Result<RenderedPage, FetchProblem> } | { what: 'try'; result: Result<StepPicture[], FetchProblem> };
+export type Taken =
+  | { what: 'render'; result: Result<RenderedPage, FetchProblem> }
+  | { what: 'try'; result: Result<StepPicture[], FetchProblem> };
 
 /** From the worker to the process. */
 export type ToProcess =
@@ -62,4 +64,5 @@ export type ToProcess =
   | { close: true };
 
 /** From the process to the worker. */
-export type FromProcess = { taken: number; by: Taken; refused: string[] } | { ask: number; question: keyof Questions; given: unknown[] };
+export type FromProcess =
+  { taken: number; by: Taken; refused: string[] } | { ask: number; question: keyof Questions; given: unknown[] };

@@ -28,7 +28,10 @@ class StepFailed extends Error {
   }
 }
 
-/** Takes pages in one Chromium, one at a time, each in a context of its own, within time and memory, by way of the filtering proxy. */
+/**
+ * Takes pages in one Chromium, one at a time, each in a context of its own, within time and memory, by way of the
+ * filtering proxy.
+ */
 export class PageTaker {
   #proxy: Promise<FilteringProxy> | null = null;
   #running: Promise<RunningBrowser> | null = null;
@@ -56,7 +59,8 @@ export class PageTaker {
       for (const [at, step] of request.steps.entries()) {
         const problem = await this.#take(page, step, at + 1, request.address).then(
           () => null,
-          (error: unknown) => (error instanceof StepFailed && error.problem.reason === 'step' ? error.problem.detail : String(error)),
+          (error: unknown) =>
+            error instanceof StepFailed && error.problem.reason === 'step' ? error.problem.detail : String(error),
         );
         pictures.push({ said: describeStep(step), image: await glance(page), problem });
         if (problem !== null) break;
@@ -78,7 +82,10 @@ export class PageTaker {
     await (await proxy)?.close();
   }
 
-  async #inContext<T>(address: string, work: (page: Page) => Promise<Result<T, FetchProblem>>): Promise<Result<T, FetchProblem>> {
+  async #inContext<T>(
+    address: string,
+    work: (page: Page) => Promise<Result<T, FetchProblem>>,
+  ): Promise<Result<T, FetchProblem>> {
     let context: BrowserContext | null = null;
     let own: RunningBrowser | null = null;
     const timeout = new AbortController();
@@ -87,9 +94,15 @@ export class PageTaker {
       if (key !== null) own = await startBrowser(this.limits.executable, await this.#proxyAddress(), key);
       const { browser } = own ?? (await this.#browser());
       context = await browser.newContext({
-        viewport: { width: PICTURE_WIDTH, height: 900 }, userAgent: this.limits.userAgent, locale: 'en-GB', timezoneId: 'UTC', serviceWorkers: 'block',
-        acceptDownloads: false, reducedMotion: 'reduce', permissions: [],
-      }); // prettier-ignore
+        viewport: { width: PICTURE_WIDTH, height: 900 },
+        userAgent: this.limits.userAgent,
+        locale: 'en-GB',
+        timezoneId: 'UTC',
+        serviceWorkers: 'block',
+        acceptDownloads: false,
+        reducedMotion: 'reduce',
+        permissions: [],
+      });
       const page = await context.newPage();
       page.on('dialog', (dialog) => void dialog.dismiss().catch(() => undefined));
       context.on('page', (other) => void (other === page ? undefined : other.close().catch(() => undefined)));
@@ -100,7 +113,10 @@ export class PageTaker {
         );
         timeout.signal.addEventListener('abort', () => clearTimeout(timer));
       });
-      return await Promise.race([work(page).catch(async (error: unknown) => fail(await this.#problemOf(error, address))), late]);
+      return await Promise.race([
+        work(page).catch(async (error: unknown) => fail(await this.#problemOf(error, address))),
+        late,
+      ]);
     } catch (error) {
       return fail(await this.#problemOf(error, address));
     } finally {
@@ -212,7 +228,8 @@ export class PageTaker {
   async #textOf(text: string | Sealed, frame: Frame, address: string): Promise<string> {
     if (typeof text === 'string') return text;
     const { host } = new URL(address);
-    if (frame.parentFrame() !== null) throw new Error('a secret is typed into the page itself, and not into a frame on it');
+    if (frame.parentFrame() !== null)
+      throw new Error('a secret is typed into the page itself, and not into a frame on it');
     if (hostOf(frame) !== host) throw new Error(`the secret is for ${host}, and the page has led somewhere else`);
     const opened = await this.worker.open(text, host);
     if (opened === null) throw new Error('the secret cannot be opened: enter it again');
@@ -220,14 +237,21 @@ export class PageTaker {
   }
 
   async #secretsOf({ steps, address }: RenderRequest): Promise<string[]> {
-    const sealed = steps.flatMap((step) => (step.act === 'fill in' && typeof step.text !== 'string' ? [step.text] : []));
+    const sealed = steps.flatMap((step) =>
+      step.act === 'fill in' && typeof step.text !== 'string' ? [step.text] : [],
+    );
     return Promise.all(sealed.map(async (each) => (await this.worker.open(each, new URL(address).host)) ?? ''));
   }
 
-  async #capture(page: Page, response: Response | null, secrets: string[]): Promise<Result<RenderedPage, FetchProblem>> {
+  async #capture(
+    page: Page,
+    response: Response | null,
+    secrets: string[],
+  ): Promise<Result<RenderedPage, FetchProblem>> {
     if (!isWebAddress(page.url())) return fail({ reason: 'bad address' });
     const status = response?.status() ?? 200;
-    if (response?.headers()[REFUSED] !== undefined) return fail({ reason: 'private address', host: new URL(response.url()).host });
+    if (response?.headers()[REFUSED] !== undefined)
+      return fail({ reason: 'private address', host: new URL(response.url()).host });
     if (status < 200 || status > 299) {
       const { 'retry-after': wait = null, date = null } = response?.headers() ?? {};
       return fail({ reason: 'status', status, retryAfterSeconds: retryAfter(wait, date) });
@@ -244,7 +268,12 @@ export class PageTaker {
       animations: 'disabled',
       timeout: STEP_MS,
     });
-    return ok({ status, html, finalAddress: redact(page.url(), secrets), picture: { image, width: PICTURE_WIDTH, height: shown, boxes } });
+    return ok({
+      status,
+      html,
+      finalAddress: redact(page.url(), secrets),
+      picture: { image, width: PICTURE_WIDTH, height: shown, boxes },
+    });
   }
 }
 
@@ -280,12 +309,18 @@ const MOST_FRAMES = 40;
 const TRY_MS = 100;
 
 /** Waits until a target is in sight: on the page itself, or else in a frame of it. */
-async function foundOn(page: Page, target: Target, placesIn: (frame: Frame, target: Target) => Locator[]): Promise<Found> {
+async function foundOn(
+  page: Page,
+  target: Target,
+  placesIn: (frame: Frame, target: Target) => Locator[],
+): Promise<Found> {
   const until = performance.now() + STEP_MS;
   while (performance.now() < until) {
     const [main, ...inner] = page.frames().slice(0, MOST_FRAMES);
     const frames = 'words' in target ? [main, ...inner] : target.framed === true ? inner : [main];
-    const places = frames.flatMap((frame) => (frame === undefined ? [] : placesIn(frame, target).map((place) => ({ place, frame }))));
+    const places = frames.flatMap((frame) =>
+      frame === undefined ? [] : placesIn(frame, target).map((place) => ({ place, frame })),
+    );
     for (const found of places) if (await isInSight(found.place)) return found;
     await page.waitForTimeout(TRY_MS);
   }
@@ -308,7 +343,10 @@ function fieldIn(frame: Frame, target: Target): Locator[] {
   return [frame.getByLabel(target.words).or(frame.getByPlaceholder(target.words)).first()];
 }
 
-/** What can be pressed or seen: by its selector, or by its words. What is made to be pressed goes before a text that says the same. */
+/**
+ * What can be pressed or seen: by its selector, or by its words. What is made to be pressed goes before a text that
+ * says the same.
+ */
 function thingIn(frame: Frame, target: Target): Locator[] {
   if ('selector' in target) return [frame.locator(target.selector).first()];
   const name = target.words;
@@ -339,12 +377,16 @@ const HANDSHAKES: [RegExp, Handshake][] = [
 function problemOf(error: unknown, address: string): FetchProblem {
   if (error instanceof StepFailed) return error.problem;
   const words = error instanceof Error ? error.message : String(error);
-  if (/ERR_TUNNEL_CONNECTION_FAILED|ERR_PROXY/.test(words)) return { reason: 'private address', host: new URL(address).host };
+  if (/ERR_TUNNEL_CONNECTION_FAILED|ERR_PROXY/.test(words))
+    return { reason: 'private address', host: new URL(address).host };
   const shaken = HANDSHAKES.find(([code]) => code.test(words));
   if (shaken !== undefined) return { reason: 'no handshake', why: shaken[1] };
   if (/ERR_CERT/.test(words)) return { reason: 'bad certificate', detail: 'the browser does not trust it' };
   if (/Timeout/.test(words)) return { reason: 'no answer', detail: 'the page did not finish loading' };
   if (/net::ERR_/.test(words))
-    return { reason: 'no answer', detail: (/net::ERR_([A-Z_]+)/.exec(words)?.[1] ?? '').toLowerCase().replaceAll('_', ' ') };
+    return {
+      reason: 'no answer',
+      detail: (/net::ERR_([A-Z_]+)/.exec(words)?.[1] ?? '').toLowerCase().replaceAll('_', ' '),
+    };
   return { reason: 'not rendered', detail: words.split('\n')[0]?.slice(0, 160) ?? 'the browser failed' };
 }

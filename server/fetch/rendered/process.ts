@@ -1,8 +1,8 @@
 import type { FromProcess, Questions, Taken, ToProcess } from './messages';
 import { PageTaker } from './page-taker';
 
-// The process that a browser and its driver run in, one page after another. A worker starts it and holds everything that matters;
-// whatever a page does to the browser, the driver or this process ends here.
+// The process that a browser and its driver run in, one page after another. A worker starts it and holds everything
+// that matters; whatever a page does to the browser, the driver or this process ends here.
 
 const waiting = new Map<number, { resolve: (value: unknown) => void; reject: (error: Error) => void }>();
 let asked = 0;
@@ -25,7 +25,8 @@ function say(message: FromProcess): void {
 
 async function take({ take: id, what, request, limits }: Extract<ToProcess, { take: number }>): Promise<void> {
   taker ??= new PageTaker(limits, worker);
-  const by: Taken = what === 'render' ? { what, result: await taker.render(request) } : { what, result: await taker.trySteps(request) };
+  const by: Taken =
+    what === 'render' ? { what, result: await taker.render(request) } : { what, result: await taker.trySteps(request) };
   say({ taken: id, by, refused: await taker.refused() });
 }
 

@@ -1,4 +1,11 @@
-import { createServer, request as httpRequest, type IncomingHttpHeaders, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
+import {
+  createServer,
+  request as httpRequest,
+  type IncomingHttpHeaders,
+  type IncomingMessage,
+  type Server,
+  type ServerResponse,
+} from 'node:http';
 import { connect, type AddressInfo, type Socket } from 'node:net';
 import { pipeline } from 'node:stream';
 import type { Questions } from './messages';
@@ -8,17 +15,28 @@ export const REFUSED = 'x-shrike-refused';
 
 const CONNECT_MS = 10_000;
 const REMEMBERED = 200;
-/** Connection headers go from hop to hop and are not passed on (RFC 9110, 7.6.1), nor those that a Connection header names. */
+/**
+ * Connection headers go from hop to hop and are not passed on (RFC 9110, 7.6.1), nor those that a Connection header
+ * names.
+ */
 const HOP = [
-  'connection', 'proxy-connection', 'proxy-authenticate', 'proxy-authorization', 'keep-alive', 'te', 'trailer', 'transfer-encoding', 'upgrade',
+  'connection',
+  'proxy-connection',
+  'proxy-authenticate',
+  'proxy-authorization',
+  'keep-alive',
+  'te',
+  'trailer',
+  'transfer-encoding',
+  'upgrade',
   // A site does not speak for the proxy.
   REFUSED,
-]; // prettier-ignore
+];
 
 /**
- * The browser's one way out: an HTTP proxy on loopback that connects to checked addresses alone, and to the very address that
- * was checked. Encrypted traffic and WebSockets go through its tunnels under the same rules. Whatever a site answers, nothing
- * here throws past a request: what cannot be passed on is a 502.
+ * The browser's one way out: an HTTP proxy on loopback that connects to checked addresses alone, and to the very
+ * address that was checked. Encrypted traffic and WebSockets go through its tunnels under the same rules. Whatever a
+ * site answers, nothing here throws past a request: what cannot be passed on is a 502.
  */
 export class FilteringProxy {
   readonly #server: Server;
@@ -147,5 +165,7 @@ function badGateway(response: ServerResponse): void {
 }
 
 function refuse(response: ServerResponse): void {
-  response.writeHead(403, { 'content-type': 'text/plain', [REFUSED]: 'address' }).end('This address is not reached from here.');
+  response
+    .writeHead(403, { 'content-type': 'text/plain', [REFUSED]: 'address' })
+    .end('This address is not reached from here.');
 }

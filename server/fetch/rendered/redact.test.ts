@@ -7,7 +7,12 @@ describe('a secret that was typed into a page', () => {
     ['as text', '<p>Hello hush hush</p>', 'hush hush', '<p>Hello •••</p>'],
     ['as an attribute', '<input value="hush hush">', 'hush hush', '<input value="•••">'],
     ['with signs that HTML escapes', '<p title="a&amp;b<&quot;">a&amp;b&lt;"</p>', 'a&b<"', '<p title="•••">•••</p>'],
-    ['in an address', 'http://a.example/?word=hush+hush&x=hush%20hush', 'hush hush', 'http://a.example/?word=•••&x=•••'],
+    [
+      'in an address',
+      'http://a.example/?word=hush+hush&x=hush%20hush',
+      'hush hush',
+      'http://a.example/?word=•••&x=•••',
+    ],
     ['called like an element', '<body><p>body</p></body>', 'body', '<body><p>•••</p></body>'],
     ['too short to be one', '<p>£2.00</p>', '2', '<p>£2.00</p>'],
   ])('is taken out %s', (_, html, secret, expected) => {

@@ -4,11 +4,13 @@ const MARK = '•••';
 const SHORTEST = 4;
 
 /**
- * Takes secrets that were typed into a page out of what the page says: as text or attributes, and in its address. Names of
- * elements stay, so that a secret which is called like one breaks nothing.
+ * Takes secrets that were typed into a page out of what the page says: as text or attributes, and in its address. Names
+ * of elements stay, so that a secret which is called like one breaks nothing.
  */
 export function redact(html: string, secrets: string[]): string {
-  const written = secrets.filter((secret) => secret.length >= SHORTEST).flatMap((secret) => [secret, ...escapedFormsOf(secret)]);
+  const written = secrets
+    .filter((secret) => secret.length >= SHORTEST)
+    .flatMap((secret) => [secret, ...escapedFormsOf(secret)]);
   // An escaped form may hold the plain one, so the longer go first.
   written.sort((a, b) => b.length - a.length);
   if (written.length === 0) return html;

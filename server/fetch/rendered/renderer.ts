@@ -9,7 +9,16 @@ import { NO_TRUST, type Trust } from '../connector';
 import type { FetchedPage } from '../fetcher';
 import type { FetchProblem } from '../problem';
 import type { Sealed } from '../sealed';
-import type { FromProcess, Questions, RenderedPage, RenderLimits, RenderRequest, StepPicture, Taken, ToProcess } from './messages';
+import type {
+  FromProcess,
+  Questions,
+  RenderedPage,
+  RenderLimits,
+  RenderRequest,
+  StepPicture,
+  Taken,
+  ToProcess,
+} from './messages';
 
 const IDLE_MS = 60_000;
 /** Beside the time that a page may take: for a browser to start, and to be closed. */
@@ -20,7 +29,10 @@ const MEMORY_EVERY_MS = 1_000;
 const MOST_MEMORY = 1_500_000_000;
 const ENDED: FetchProblem = { reason: 'not rendered', detail: 'the browser came to an end over this page' };
 
-/** Renders pages in Chromium, few at once, each in a process of its own: a page that ends it, or that fills it, costs itself. */
+/**
+ * Renders pages in Chromium, few at once, each in a process of its own: a page that ends it, or that fills it, costs
+ * itself.
+ */
 export class Renderer {
   readonly #processes: BrowserProcess[] = [];
   readonly #waiting: ((free: BrowserProcess) => void)[] = [];
@@ -80,7 +92,8 @@ export class Renderer {
 
   async #free(): Promise<BrowserProcess> {
     const idle = this.#processes.find((each) => !each.busy);
-    if (idle === undefined && this.#processes.length >= this.limits.pagesAtOnce) return new Promise((resolve) => this.#waiting.push(resolve));
+    if (idle === undefined && this.#processes.length >= this.limits.pagesAtOnce)
+      return new Promise((resolve) => this.#waiting.push(resolve));
     const free = idle ?? new BrowserProcess(this.limits, this.#questions);
     if (idle === undefined) this.#processes.push(free);
     free.busy = true;
@@ -90,12 +103,23 @@ export class Renderer {
 
 function asFetched({ status, html, finalAddress, picture }: RenderedPage): FetchedPage {
   return {
-    kind: 'page', status, bytes: Buffer.byteLength(html), body: () => html, hash: createHash('sha256').update(html).digest(), finalAddress,
-    etag: null, lastModified: null, contentType: 'text/html', picture,
-  }; // prettier-ignore
+    kind: 'page',
+    status,
+    bytes: Buffer.byteLength(html),
+    body: () => html,
+    hash: createHash('sha256').update(html).digest(),
+    finalAddress,
+    etag: null,
+    lastModified: null,
+    contentType: 'text/html',
+    picture,
+  };
 }
 
-/** A place in which one page is taken at a time, by a process that is started when it is needed and let go when it is not. */
+/**
+ * A place in which one page is taken at a time, by a process that is started when it is needed and let go when it is
+ * not.
+ */
 class BrowserProcess {
   busy = false;
   refused: string[] = [];

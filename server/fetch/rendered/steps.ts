@@ -2,7 +2,9 @@ import type { Guard } from '#core/read/guard';
 import type { Target } from '#core/read/inspect/wall';
 import type { Sealed } from '../sealed';
 
-/** One thing to do in the browser before a page is read. Each may be followed by a check; where it fails, the run stops. */
+/**
+ * One thing to do in the browser before a page is read. Each may be followed by a check; where it fails, the run stops.
+ */
 export type Step = (
   | { act: 'go to'; address: string }
   | { act: 'click'; at: Target }
@@ -20,7 +22,10 @@ export function describeStep(step: Step): string {
     case 'click':
       return `click ${describeTarget(step.at)}`;
     case 'fill in':
-      return `fill in ${describeTarget(step.at)}${typeof step.text === 'string' ? ` with “${step.text}”` : ' with the secret'}`;
+      return (
+        'fill in ' +
+        `${describeTarget(step.at)}${typeof step.text === 'string' ? ` with “${step.text}”` : ' with the secret'}`
+      );
     case 'choose':
       return `choose “${step.option}” in ${describeTarget(step.at)}`;
     case 'wait for':

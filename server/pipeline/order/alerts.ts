@@ -23,15 +23,27 @@ export function itemOf(
   person: PersonId,
   now: Instant,
 ): AlertItem {
-  return { news, watch: `${publicUrl}/watches/${watchId}`, takeOn: isOpen(news) ? links.takeOn(id, person, now) : null, alert: id as AlertId };
+  return {
+    news,
+    watch: `${publicUrl}/watches/${watchId}`,
+    takeOn: isOpen(news) ? links.takeOn(id, person, now) : null,
+    alert: id as AlertId,
+  };
 }
 
 /** Those of some alerts that a report takes. */
 export const takenBy = (report: OpenReport, alerts: RaisedAlert[]): RaisedAlert[] =>
-  alerts.filter(({ ruleId, report: only }) => (only === undefined ? report.rules.includes(ruleId) : only === report.id));
+  alerts.filter(({ ruleId, report: only }) =>
+    only === undefined ? report.rules.includes(ruleId) : only === report.id,
+  );
 
 /** What each at-once report tells of the alerts that it takes. */
-export function alertEditions(ordering: Ordering, at: Instant, alerts: RaisedAlert[], reports: OpenReport[]): EditionDraft[] {
+export function alertEditions(
+  ordering: Ordering,
+  at: Instant,
+  alerts: RaisedAlert[],
+  reports: OpenReport[],
+): EditionDraft[] {
   return reports.flatMap((report) => {
     const taken = takenBy(report, alerts);
     return taken.length === 0 ? [] : [alertDraft(ordering, report, taken, at, 'one run')];
@@ -41,7 +53,13 @@ export function alertEditions(ordering: Ordering, at: Instant, alerts: RaisedAle
 type TakenAlert = Pick<RaisedAlert, 'id' | 'news' | 'watchId'>;
 
 /** An edition that tells of alerts at once. `covers` says of which stretch. */
-export function alertDraft(ordering: Ordering, report: OpenReport, alerts: TakenAlert[], at: Instant, covers: string): EditionDraft {
+export function alertDraft(
+  ordering: Ordering,
+  report: OpenReport,
+  alerts: TakenAlert[],
+  at: Instant,
+  covers: string,
+): EditionDraft {
   const raised = alerts.length === 1 ? 'one alert' : `${alerts.length} alerts`;
   return {
     report,

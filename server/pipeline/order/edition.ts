@@ -66,7 +66,13 @@ export interface Addressed {
 }
 
 /** Addresses the next mail of a report to a reader. */
-export function addressed({ links }: Pick<Ordering, 'links'>, report: ReportId, reader: Reader, readerNumber: number, now: Instant): Addressed {
+export function addressed(
+  { links }: Pick<Ordering, 'links'>,
+  report: ReportId,
+  reader: Reader,
+  readerNumber: number,
+  now: Instant,
+): Addressed {
   const { name, locale, zone, missing, begun } = reader;
   return {
     readerName: name,
@@ -107,11 +113,13 @@ interface Delivery {
 type Written = Omit<Message, 'html'> & { html: string | null };
 
 /** How many numbers these drafts need at most: one for each edition, and one for each of its readers. */
-export const countOrdered = (drafts: EditionDraft[]): number => drafts.reduce((sum, { readers }) => sum + 1 + ROUTES.length * readers.length, 0);
+export const countOrdered = (drafts: EditionDraft[]): number =>
+  drafts.reduce((sum, { readers }) => sum + 1 + ROUTES.length * readers.length, 0);
 
 /**
- * Orders the deliveries of editions in memory: who hears of what through which report, under which number, in which words. A delivery's
- * identity is fixed here, once. What is for somebody who cannot be reached is gathered in one delivery of the report, without a number.
+ * Orders the deliveries of editions in memory: who hears of what through which report, under which number, in which
+ * words. A delivery's identity is fixed here, once. What is for somebody who cannot be reached is gathered in one
+ * delivery of the report, without a number.
  */
 export function orderEditions(
   ordering: Ordering,
@@ -136,7 +144,11 @@ export function orderEditions(
   return (['alert', 'notice', 'digest'] as const).flatMap((kind) => {
     const own = drafts.filter((draft) => draft.kind === kind);
     const tellings = chooseAtOnce(
-      own.map((draft) => ({ id: draft.report.id, readers: draft.readers.map((reader) => reachable(reader, draft)), alerts: draft.news })),
+      own.map((draft) => ({
+        id: draft.report.id,
+        readers: draft.readers.map((reader) => reachable(reader, draft)),
+        alerts: draft.news,
+      })),
       own.some(({ once }) => once) && kind !== 'notice' ? told : undefined,
     );
     return own.map((draft, place): Edition => {
@@ -145,25 +157,54 @@ export function orderEditions(
       const decided = tellings[place] ?? [];
       const deliveries = draft.readers.flatMap((reader): Delivery[] => {
         const name = `${report.id} ${reader.id}`;
-        const heard = new Set(decided.filter(({ person, decision }) => person === reader.id && decision !== 'stood back').map(({ alert }) => alert));
+        const heard = new Set(
+          decided
+            .filter(({ person, decision }) => person === reader.id && decision !== 'stood back')
+            .map(({ alert }) => alert),
+        );
         if (draft.tells === undefined ? heard.size === 0 : !draft.tells(heard, reader.id)) return [];
         const weight = greatest([...heard].flatMap((alert) => draft.weights.get(alert) ?? []));
         if (reachable(reader, draft).kept !== null) {
           const gathers = open.get(name) ?? reader.open ?? (id() as DeliveryId);
           open.set(name, gathers);
-          return [{ id: gathers, route: 'mail', beside: null, address: reader.email, reader, messageId: identity(gathers), weight, mail: null }];
+          return [
+            {
+              id: gathers,
+              route: 'mail',
+              beside: null,
+              address: reader.email,
+              reader,
+              messageId: identity(gathers),
+              weight,
+              mail: null,
+            },
+          ];
         }
         const isFirst = !numbers.has(name);
         const number = next(name, reader.lastNumber);
         // What is missing is said once, in the first of these.
-        const to = addressed(ordering, report.id, isFirst ? reader : { ...reader, missing: NOTHING_MISSING }, number, now);
+        const to = addressed(
+          ordering,
+          report.id,
+          isFirst ? reader : { ...reader, missing: NOTHING_MISSING },
+          number,
+          now,
+        );
         const missing = isInsteadOfText(reader, weight) ? { ...to.missing, insteadOfText: true } : to.missing;
         const message = draft.render({ ...to, missing, edition, heard, person: reader.id });
         const first = id() as DeliveryId;
         return routesFor(reader, draft, weight).map((route, nth): Delivery => {
           const given = nth === 0 ? first : (id() as DeliveryId);
           const messageId = identity(given);
-          const event = { id: messageId.slice(1, -1), made: now, report, edition, number, weight, facts: draft.facts(heard, reader.id) };
+          const event = {
+            id: messageId.slice(1, -1),
+            made: now,
+            report,
+            edition,
+            number,
+            weight,
+            facts: draft.facts(heard, reader.id),
+          };
           return {
             id: given,
             route,
@@ -183,9 +224,14 @@ export function orderEditions(
 
 const weightOf = ({ weights }: EditionDraft): Weight | null => greatest([...weights.values()]);
 
-/** A reader as an edition finds her: one to whom no mail may go is reached all the same where another route leads to her. */
+/**
+ * A reader as an edition finds her: one to whom no mail may go is reached all the same where another route leads to
+ * her.
+ */
 const reachable = (reader: Reader, draft: EditionDraft): Reader =>
-  isMailShut(reader) && routesOf(textless(reader), weightOf(draft), true).length > 0 ? { ...reader, kept: null } : reader;
+  isMailShut(reader) && routesOf(textless(reader), weightOf(draft), true).length > 0
+    ? { ...reader, kept: null }
+    : reader;
 
 const routesFor = (reader: Reader, draft: EditionDraft, weight: Weight | null): Route[] =>
   isMailShut(reader) ? routesOf(textless(reader), weightOf(draft), true) : routesOf(textless(reader), weight);
@@ -207,7 +253,9 @@ const addressOf = (route: Route, { email, phone, webhook }: Reader): string =>
 
 const CODE_BYTES = 9;
 
-/** An edition as a route carries it: a mail, a text of one segment with a link to the whole, or an event for a program. */
+/**
+ * An edition as a route carries it: a mail, a text of one segment with a link to the whole, or an event for a program.
+ */
 function writtenFor(
   { publicUrl }: Pick<Ordering, 'publicUrl'>,
   route: Route,
@@ -220,7 +268,13 @@ function writtenFor(
     return { message: { ...message, text: shortText(message.subject, `${publicUrl}/m/${code}`) }, code };
   }
   const { id, name } = report;
-  const text = cloudEvent({ ...event, source: publicUrl, report: { id, name }, subject: message.subject, text: message.text });
+  const text = cloudEvent({
+    ...event,
+    source: publicUrl,
+    report: { id, name },
+    subject: message.subject,
+    text: message.text,
+  });
   return { message: { subject: message.subject, html: null, text }, code: null };
 }
 
@@ -232,34 +286,48 @@ export const toSend = (editions: Edition[]): DeliveryId[] =>
 
 const EDITIONS = `
 INSERT INTO edition (id, report_id, report_version, number, from_seq, to_seq, made_at, cut_id, document)
-SELECT n.id, n.report, n.version, n.number, coalesce(n.from_seq, p.cut_seq), coalesce(n.to_seq, p.cut_seq), $2, n.cut, n.document
-FROM jsonb_to_recordset($1) AS n(id bigint, report int, version int, number int, from_seq bigint, to_seq bigint, cut bigint, document jsonb)
+SELECT n.id, n.report, n.version, n.number, coalesce(n.from_seq, p.cut_seq), coalesce(n.to_seq, p.cut_seq), $2, n.cut,
+  n.document
+FROM jsonb_to_recordset($1) AS n(id bigint, report int, version int, number int, from_seq bigint, to_seq bigint,
+  cut bigint, document jsonb)
 JOIN report p ON p.id = n.report`;
 
 /** Editions of cuts that were made before them. */
 const COUNTED = `
 UPDATE report p SET editions = n.number
-FROM (SELECT report, max(number) AS number FROM jsonb_to_recordset($1) AS n(report int, number int, cut bigint) WHERE cut IS NOT NULL GROUP BY report) n
+FROM (SELECT report, max(number) AS number FROM jsonb_to_recordset($1) AS n(report int, number int, cut bigint)
+WHERE cut IS NOT NULL GROUP BY report) n
 WHERE p.id = n.report`;
 
 const HELD = {
   alert: `INSERT INTO edition_alert (edition_id, report_id, alert_id)
     SELECT edition, report, news FROM jsonb_to_recordset($1) AS n(edition bigint, report int, news bigint)`,
-  notice: 'INSERT INTO edition_notice (edition_id, notice_id) SELECT edition, news FROM jsonb_to_recordset($1) AS n(edition bigint, news bigint)',
+  notice: `INSERT INTO edition_notice (edition_id, notice_id)
+      SELECT edition, news
+      FROM jsonb_to_recordset($1) AS n(edition bigint, news bigint)`,
 };
+
+/** The first mail of each report to each reader. */
+const FIRST_OF_REPORT = `(
+  SELECT report, person, min(id) AS id FROM new WHERE number IS NOT NULL AND beside IS NULL GROUP BY report, person)`;
 
 const DELIVERIES = `
 WITH new AS (
-  SELECT * FROM jsonb_to_recordset($1) AS n(id bigint, edition bigint, report int, person int, address text, message text, number int, state text, reason text,
+  SELECT *
+  FROM jsonb_to_recordset($1) AS n(id bigint, edition bigint, report int, person int, address text, message text,
+    number int, state text, reason text,
     subject text, html text, plain text, at_once boolean, weight text, leave text, route text, beside bigint, code text)
 ), numbered AS (
-  INSERT INTO reader_number (report_id, person_id, last) SELECT report, person, max(number) FROM new WHERE number IS NOT NULL GROUP BY report, person
+  INSERT INTO reader_number (report_id, person_id, last) SELECT report, person, max(number) FROM new
+  WHERE number IS NOT NULL GROUP BY report, person
   ON CONFLICT (report_id, person_id) DO UPDATE SET last = excluded.last
 ), explained AS (
-  ${explainedBy('(SELECT report, person, min(id) AS id FROM new WHERE number IS NOT NULL AND beside IS NULL GROUP BY report, person)')}
+  ${explainedBy(FIRST_OF_REPORT)}
 ), ordered AS (
-  INSERT INTO delivery (id, report_id, person_id, route, address, message_id, number, state, reason, subject, html, plain, ordered_at, at_once, weight, leave, beside, code)
-  SELECT DISTINCT ON (id) id, report, person, route, address, message, number, state, reason, subject, html, plain, $2::timestamptz, at_once, weight, leave, beside, code
+  INSERT INTO delivery (id, report_id, person_id, route, address, message_id, number, state, reason, subject, html,
+    plain, ordered_at, at_once, weight, leave, beside, code)
+  SELECT DISTINCT ON (id) id, report, person, route, address, message, number, state, reason, subject, html, plain,
+    $2::timestamptz, at_once, weight, leave, beside, code
   FROM new ON CONFLICT (id) DO NOTHING
 )
 INSERT INTO delivery_edition (delivery_id, edition_id) SELECT id, edition FROM new`;
@@ -267,15 +335,18 @@ INSERT INTO delivery_edition (delivery_id, edition_id) SELECT id, edition FROM n
 const TELLINGS = `
 INSERT INTO telling (alert_id, report_id, person_id, decision, in_favour_of, delivery_id)
 SELECT alert, report, person, decision, "inFavourOf", delivery
-FROM jsonb_to_recordset($1) AS n(alert bigint, report int, person int, decision text, "inFavourOf" int, delivery bigint)`;
+FROM jsonb_to_recordset($1) AS n(alert bigint, report int, person int, decision text, "inFavourOf" int,
+  delivery bigint)`;
 
 const CUT = `
 WITH placed AS (SELECT place_news() AS last), news AS (
   SELECT * FROM jsonb_to_recordset($1) AS n(id bigint, report int, number int, first boolean)
 ), cut AS (
-  UPDATE report p SET cut_seq = placed.last, cut_at = greatest(p.cut_at, $2), editions = n.number FROM placed, (SELECT report, max(number) AS number FROM news GROUP BY report) n WHERE p.id = n.report
+  UPDATE report p SET cut_seq = placed.last, cut_at = greatest(p.cut_at, $2), editions = n.number
+  FROM placed, (SELECT report, max(number) AS number FROM news GROUP BY report) n WHERE p.id = n.report
 )
-UPDATE edition e SET from_seq = CASE WHEN n.first THEN e.from_seq ELSE placed.last END, to_seq = placed.last FROM placed, news n WHERE e.id = n.id`;
+UPDATE edition e SET from_seq = CASE WHEN n.first THEN e.from_seq ELSE placed.last END, to_seq = placed.last
+FROM placed, news n WHERE e.id = n.id`;
 
 /** Keeps editions with their deliveries: a statement each, however many they are. */
 export function storeEditions(editions: Edition[], at: Instant): Statement[] {
@@ -287,8 +358,15 @@ export function storeEditions(editions: Edition[], at: Instant): Statement[] {
       kinds.includes(draft.kind) ? draft.news.map((news) => ({ edition: id, report: draft.report.id, news })) : [],
     );
   const rows = editions.map(({ id, draft: { report, of }, number }) => ({
-    id, report: report.id, version: report.version, number, from_seq: of?.fromSeq, to_seq: of?.toSeq, cut: of?.cut, document: of?.document,
-  })); // prettier-ignore
+    id,
+    report: report.id,
+    version: report.version,
+    number,
+    from_seq: of?.fromSeq,
+    to_seq: of?.toSeq,
+    cut: of?.cut,
+    document: of?.document,
+  }));
   return [
     ...one(EDITIONS, rows, moment(at)),
     ...(rows.some(({ cut }) => cut !== undefined)
@@ -308,13 +386,14 @@ export function storeEditions(editions: Edition[], at: Instant): Statement[] {
 function filesStatements(editions: Edition[]): Statement[] {
   const files = editions.flatMap(({ id, draft }) => (draft.of?.files ?? []).map((file) => ({ id, ...file })));
   if (files.length === 0) return [];
-  const text = 'INSERT INTO edition_file (edition_id, form, body) SELECT * FROM unnest($1::bigint[], $2::text[], $3::bytea[])';
+  const text =
+    'INSERT INTO edition_file (edition_id, form, body) SELECT * FROM unnest($1::bigint[], $2::text[], $3::bytea[])';
   return [{ text, values: [files.map(({ id }) => id), files.map(({ form }) => form), files.map(({ body }) => body)] }];
 }
 
 /**
- * Gives all news its place and cuts these editions there: the last statement before the commit, since from it on until then nobody else
- * can place news.
+ * Gives all news its place and cuts these editions there: the last statement before the commit, since from it on until
+ * then nobody else can place news.
  */
 export function cutEditions(editions: Edition[], at: Instant): Statement[] {
   if (editions.length === 0) return [];
@@ -324,16 +403,38 @@ export function cutEditions(editions: Edition[], at: Instant): Statement[] {
 
 function deliveryRows({ id: edition, draft: { report, atOnce }, deliveries }: Edition): object[] {
   return deliveries.map(({ id, route, beside, address, reader, messageId, weight, mail }) => ({
-    id, edition, report: report.id, person: reader.id, route, beside, address, message: messageId, at_once: atOnce, weight,
+    id,
+    edition,
+    report: report.id,
+    person: reader.id,
+    route,
+    beside,
+    address,
+    message: messageId,
+    at_once: atOnce,
+    weight,
     ...(mail === null
       ? { state: 'kept back', reason: reader.kept }
-      : { state: 'queued', number: mail.number, subject: mail.message.subject, html: mail.message.html, plain: mail.message.text, leave: mail.leave, code: mail.code }),
-  })); // prettier-ignore
+      : {
+          state: 'queued',
+          number: mail.number,
+          subject: mail.message.subject,
+          html: mail.message.html,
+          plain: mail.message.text,
+          leave: mail.leave,
+          code: mail.code,
+        }),
+  }));
 }
 
 /** Who heard of which alert, or why not; of notices it is not kept. */
 function tellingRows({ draft, tellings, deliveries }: Edition): object[] {
   if (draft.kind === 'notice') return [];
-  const deliveryOf = new Map<number, DeliveryId>(deliveries.filter(({ beside }) => beside === null).map(({ id, reader }) => [reader.id, id]));
-  return tellings.map((telling) => ({ ...telling, delivery: telling.decision === 'stood back' ? null : (deliveryOf.get(telling.person) ?? null) }));
+  const deliveryOf = new Map<number, DeliveryId>(
+    deliveries.filter(({ beside }) => beside === null).map(({ id, reader }) => [reader.id, id]),
+  );
+  return tellings.map((telling) => ({
+    ...telling,
+    delivery: telling.decision === 'stood back' ? null : (deliveryOf.get(telling.person) ?? null),
+  }));
 }

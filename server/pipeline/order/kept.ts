@@ -10,7 +10,17 @@ import { DAY, HOUR, MINUTE, type Instant } from '#core/when/interval';
 import type { EditionContents } from '../../db/edition-contents';
 import { toldAtOnce } from '../../db/editions';
 import { mailsSpentUntil } from '../../db/allowances';
-import { fold, stillKept, keptEditions, keptLater, keptToRelease, nextToFold, nothingLeft, released, type KeptRow } from '../../db/kept';
+import {
+  fold,
+  stillKept,
+  keptEditions,
+  keptLater,
+  keptToRelease,
+  nextToFold,
+  nothingLeft,
+  released,
+  type KeptRow,
+} from '../../db/kept';
 import { inTransaction, writeAndCommit, type Db } from '../../db/pool';
 import { releaseHeld } from '../../db/deliveries';
 import { takeDue } from '../claim';
@@ -45,11 +55,18 @@ export function foldNext(pipeline: Keeping, now: Instant): Promise<true | null> 
       await writeAndCommit(db, [fold(row, { id, messageId: `<${id}.${randomUUID()}@${pipeline.mailDomain}>` }, now)]);
       return true;
     },
-    layBy: ([{ id }]) => ({ statement: keptLater(id, now + HOUR), of: { delivery: id }, said: 'what is unsent could not be gathered', done: null }),
+    layBy: ([{ id }]) => ({
+      statement: keptLater(id, now + HOUR),
+      of: { delivery: id },
+      said: 'what is unsent could not be gathered',
+      done: null,
+    }),
   });
 }
 
-/** Sends what was kept back for somebody who can be reached now, as one mail of its report; null where there is none. */
+/**
+ * Sends what was kept back for somebody who can be reached now, as one mail of its report; null where there is none.
+ */
 export function releaseNextKept(pipeline: Keeping, now: Instant): Promise<true | null> {
   return takeDue<KeptRow, true>(pipeline, {
     due: keptToRelease(now),
@@ -79,7 +96,8 @@ async function release(pipeline: Keeping, db: Db, { id, report, person }: KeptRo
   const to = addressed(pipeline, report, reader, reader.lastNumber + 1, now);
   const { parts, heard } = partsOf(pipeline, editions, reader, told, to, now);
   const newest = parts.at(-1);
-  if (newest === undefined) return void (await writeAndCommit(db, nothingLeft(id, tooOld > 0 && heard === 0 ? 'too old' : 'told already')));
+  if (newest === undefined)
+    return void (await writeAndCommit(db, nothingLeft(id, tooOld > 0 && heard === 0 ? 'too old' : 'told already')));
   const message = keptMail({
     ...to,
     report: name,
@@ -93,19 +111,38 @@ async function release(pipeline: Keeping, db: Db, { id, report, person }: KeptRo
   });
   const weights = editions.flatMap((edition) => edition.alerts.map(({ news }) => news.weight ?? 'usual'));
   const said = {
-    id, number: to.readerNumber, address: reader.email, message, leave: to.leave, weight: greatest(weights),
+    id,
+    number: to.readerNumber,
+    address: reader.email,
+    message,
+    leave: to.leave,
+    weight: greatest(weights),
     atOnce: editions.every(({ document }) => document === null),
-  }; // prettier-ignore
+  };
   await writeAndCommit(db, [...released(said, now), ...(await pipeline.jobs.mailStatements([id]))]);
 }
 
 /** What each edition tells her that she has not heard, each alert once; and how many tell her nothing. */
-function partsOf(pipeline: Keeping, kept: EditionContents[], reader: Reader, told: ReadonlyMap<number, Instant>, to: Addressed, now: Instant) {
+function partsOf(
+  pipeline: Keeping,
+  kept: EditionContents[],
+  reader: Reader,
+  told: ReadonlyMap<number, Instant>,
+  to: Addressed,
+  now: Instant,
+) {
   const seen = new Set<number>(told.keys());
   const parts: KeptPart[] = [];
   for (const edition of kept) {
     const link = `${pipeline.publicUrl}/editions/${edition.id}`;
-    const tells = tellsOf(pipeline, { ...edition, alerts: edition.alerts.filter(({ id }) => !seen.has(id)) }, reader, told, { ...to, link }, now);
+    const tells = tellsOf(
+      pipeline,
+      { ...edition, alerts: edition.alerts.filter(({ id }) => !seen.has(id)) },
+      reader,
+      told,
+      { ...to, link },
+      now,
+    );
     for (const { id } of edition.alerts) seen.add(id);
     if (tells !== null) parts.push({ edition: edition.number, made: edition.madeAt, link, parts: tells });
   }
@@ -121,8 +158,14 @@ function tellsOf(
   now: Instant,
 ): Parts | null {
   if (document !== null) return digestParts({ document, place, told, home: publicUrl, reportLink: link });
-  const ofAlerts = alertParts(alerts.map((alert) => itemOf({ publicUrl, links }, alert, reader.id, now)), place); // prettier-ignore
-  const ofNotices = noticeParts(notices.map((notice) => noticeItem(publicUrl, notice)), place); // prettier-ignore
+  const ofAlerts = alertParts(
+    alerts.map((alert) => itemOf({ publicUrl, links }, alert, reader.id, now)),
+    place,
+  );
+  const ofNotices = noticeParts(
+    notices.map((notice) => noticeItem(publicUrl, notice)),
+    place,
+  );
   const both = { html: [...ofAlerts.html, ...ofNotices.html], text: [...ofAlerts.text, ...ofNotices.text] };
   return both.html.length === 0 ? null : both;
 }

@@ -5,7 +5,10 @@ import type { Instant } from '#core/when/interval';
 import type { Person } from '../../db/people';
 import { moment, type Statement } from '../../db/pool';
 
-/** What a mail of no report is for: it asks somebody to confirm her address, or to sign in, or warns her of what is nearly spent. */
+/**
+ * What a mail of no report is for: it asks somebody to confirm her address, or to sign in, or warns her of what is
+ * nearly spent.
+ */
 type Purpose = 'confirmation' | 'invitation' | 'warning';
 
 const ORDERED = `
@@ -15,9 +18,17 @@ VALUES ($1, $2, $3, 'mail', $4, $5, 'queued', $6, $7, $8, $9)`;
 /** Orders a mail of no report: it has no number, and nothing holds it. */
 export function orderLetter(
   mailDomain: string,
-  { id, purpose, to, message }: { id: DeliveryId; purpose: Purpose; to: Pick<Person, 'id' | 'email'>; message: Message },
+  {
+    id,
+    purpose,
+    to,
+    message,
+  }: { id: DeliveryId; purpose: Purpose; to: Pick<Person, 'id' | 'email'>; message: Message },
   now: Instant,
 ): Statement {
   const { subject, html, text } = message;
-  return { text: ORDERED, values: [id, purpose, to.id, to.email, `<${id}.${randomUUID()}@${mailDomain}>`, subject, html, text, moment(now)] };
+  return {
+    text: ORDERED,
+    values: [id, purpose, to.id, to.email, `<${id}.${randomUUID()}@${mailDomain}>`, subject, html, text, moment(now)],
+  };
 }

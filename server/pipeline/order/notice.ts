@@ -3,8 +3,8 @@ import type { Cause } from '#core/tell/failure';
 import type { Instant } from '#core/when/interval';
 
 /**
- * A watch that stopped being read for a while, or is read again, or asks whether what it found is what is followed: told once each. Or one of
- * which a rule ends soon.
+ * A watch that stopped being read for a while, or is read again, or asks whether what it found is what is followed:
+ * told once each. Or one of which a rule ends soon.
  */
 export interface Notice {
   watchId: WatchId;
@@ -32,6 +32,8 @@ export interface NoticeOfWatch extends Notice {
   page: string;
   owner: PersonId;
   lastGoodAt: Instant | null;
-  /** Some report takes a rule of it, whose readers hear of this, too. A question, and what ends, is its owner's alone. */
+  /**
+   * Some report takes a rule of it, whose readers hear of this, too. A question, and what ends, is its owner's alone.
+   */
   heard: boolean;
 }

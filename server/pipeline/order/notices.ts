@@ -15,12 +15,20 @@ FROM jsonb_to_recordset($1) AS n(id bigint, watch int, kind text, cause text, se
 /** Keeps notices. */
 export function storeNotices({ at, runId }: JudgedAt, notices: NoticeOfWatch[]): Statement[] {
   if (notices.length === 0) return [];
-  const rows = notices.map(({ id, watchId, kind, cause, sentence, since }) => ({ id, watch: watchId, kind, cause, sentence, since: moment(since) }));
+  const rows = notices.map(({ id, watchId, kind, cause, sentence, since }) => ({
+    id,
+    watch: watchId,
+    kind,
+    cause,
+    sentence,
+    since: moment(since),
+  }));
   return [{ text: NOTICES, values: [JSON.stringify(rows), runId, moment(at)] }];
 }
 
 /** Where in Shrike something is done about it. */
-const placeOf = ({ watchId, rule }: Pick<NoticeOfWatch, 'watchId' | 'rule'>) => `/watches/${watchId}${rule === undefined ? '' : `/rules/${rule.id}`}`;
+const placeOf = ({ watchId, rule }: Pick<NoticeOfWatch, 'watchId' | 'rule'>) =>
+  `/watches/${watchId}${rule === undefined ? '' : `/rules/${rule.id}`}`;
 
 /** A notice as a mail tells it. */
 export const noticeItem = (publicUrl: string, notice: Omit<NoticeOfWatch, 'owner' | 'heard'>): NoticeItem => ({
@@ -29,8 +37,8 @@ export const noticeItem = (publicUrl: string, notice: Omit<NoticeOfWatch, 'owner
 });
 
 /**
- * What each report tells of the notices: those who hear of a watch at once hear that it is not read, or its owner where nobody does
- * (`own` names her report).
+ * What each report tells of the notices: those who hear of a watch at once hear that it is not read, or its owner where
+ * nobody does (`own` names her report).
  */
 export function noticeEditions(
   ordering: Ordering,
@@ -46,11 +54,22 @@ export function noticeEditions(
 }
 
 /** Those of some notices that a report tells: of watches that it hears of, or that are its owner's alone. */
-export const noticesFor = (report: OpenReport, notices: NoticeOfWatch[], own: ReadonlyMap<number, number>): NoticeOfWatch[] =>
-  notices.filter(({ watchId, owner, heard }) => (heard ? report.watches.includes(watchId) : own.get(owner) === report.id));
+export const noticesFor = (
+  report: OpenReport,
+  notices: NoticeOfWatch[],
+  own: ReadonlyMap<number, number>,
+): NoticeOfWatch[] =>
+  notices.filter(({ watchId, owner, heard }) =>
+    heard ? report.watches.includes(watchId) : own.get(owner) === report.id,
+  );
 
 /** An edition that tells of notices at once. */
-export function noticeDraft(ordering: Ordering, report: OpenReport, notices: Omit<NoticeOfWatch, 'owner' | 'heard'>[], at: Instant): EditionDraft {
+export function noticeDraft(
+  ordering: Ordering,
+  report: OpenReport,
+  notices: Omit<NoticeOfWatch, 'owner' | 'heard'>[],
+  at: Instant,
+): EditionDraft {
   return {
     report,
     readers: report.readers,

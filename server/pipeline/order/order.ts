@@ -18,8 +18,9 @@ interface OrderingServices extends Ordering {
 }
 
 /**
- * Orders the deliveries of what a run has to tell: an edition of every at-once report that takes some of it. The reports are locked here,
- * all else is worked out in memory; what is returned is to be written after the news itself, last of all.
+ * Orders the deliveries of what a run has to tell: an edition of every at-once report that takes some of it. The
+ * reports are locked here, all else is worked out in memory; what is returned is to be written after the news itself,
+ * last of all.
  */
 export async function orderDeliveries(
   services: OrderingServices,
@@ -38,17 +39,31 @@ export async function orderDeliveries(
     {
       rules: alerts.flatMap(({ ruleId, report }) => (report === undefined ? ruleId : [])),
       watches: notices.map(({ watchId }) => watchId),
-      named: [...own.values(), ...alerts.flatMap(({ report }) => report ?? []), ...followers.map(({ report }) => report)],
+      named: [
+        ...own.values(),
+        ...alerts.flatMap(({ report }) => report ?? []),
+        ...followers.map(({ report }) => report),
+      ],
     },
     at,
   );
   const telling = reports.filter(({ gather }) => gather === null);
-  const drafts = [...alertEditions(services, at, alerts, telling), ...noticeEditions(services, at, notices, telling, own)];
+  const drafts = [
+    ...alertEditions(services, at, alerts, telling),
+    ...noticeEditions(services, at, notices, telling, own),
+  ];
   const editions = orderEditions(services, drafts, await services.ids.take(db, countOrdered(drafts)), at);
   const mails = await services.jobs.mailStatements(toSend(editions));
   const gathered = gatherNews(takenToGather(reports, alerts, notices, own), at);
   const cuts = cutFollowers(followers, (await services.ids.take(db, countCuts(followers))) as CutId[], at);
-  return [...storeNotices(judged, notices), ...gathered, ...storeEditions(editions, at), ...mails, ...cutEditions(editions, at), ...cuts];
+  return [
+    ...storeNotices(judged, notices),
+    ...gathered,
+    ...storeEditions(editions, at),
+    ...mails,
+    ...cutEditions(editions, at),
+    ...cuts,
+  ];
 }
 
 /** Of which watches this commit is: what is raised and told is news of its watch, too. */
@@ -58,10 +73,20 @@ function happenedIn({ happened }: JudgedAt, alerts: RaisedAlert[], told: Notice[
 }
 
 /** What reports that gather take of a commit. */
-function takenToGather(reports: OpenReport[], alerts: RaisedAlert[], notices: NoticeOfWatch[], own: ReadonlyMap<number, number>): TakenNews[] {
+function takenToGather(
+  reports: OpenReport[],
+  alerts: RaisedAlert[],
+  notices: NoticeOfWatch[],
+  own: ReadonlyMap<number, number>,
+): TakenNews[] {
   return reports.flatMap((report): TakenNews[] => {
     if (report.gather === null) return [];
-    const taken = { alerts: takenBy(report, alerts).map(({ id }) => id), notices: noticesFor(report, notices, own).map(({ id }) => id) };
-    return taken.alerts.length + taken.notices.length === 0 ? [] : [{ report: report.id, gather: report.gather, ...taken }];
+    const taken = {
+      alerts: takenBy(report, alerts).map(({ id }) => id),
+      notices: noticesFor(report, notices, own).map(({ id }) => id),
+    };
+    return taken.alerts.length + taken.notices.length === 0
+      ? []
+      : [{ report: report.id, gather: report.gather, ...taken }];
   });
 }

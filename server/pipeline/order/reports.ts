@@ -49,44 +49,61 @@ export interface OpenReport {
 }
 
 /** The rules `u` that a report `p` takes. */
-const TAKEN = 'FROM report_rule j JOIN rule u ON u.id = j.rule_id WHERE j.report_id = p.id AND j.left_at IS NULL AND u.ended_at IS NULL';
+const TAKEN = `FROM report_rule j
+    JOIN rule u ON u.id = j.rule_id
+    WHERE j.report_id = p.id AND j.left_at IS NULL AND u.ended_at IS NULL`;
 
-const CONCERNED = `p.ended_at IS NULL AND (p.id = ANY($3) OR EXISTS (SELECT ${TAKEN} AND (u.id = ANY($1) OR u.watch_id = ANY($2))))`;
+const CONCERNED = `p.ended_at IS NULL AND (p.id = ANY($3) OR 
+  EXISTS (SELECT ${TAKEN} AND (u.id = ANY($1) OR u.watch_id = ANY($2))))`;
 
 /** In their own order, so that two who lock some of the same do not wait for one another. */
 const LOCK = `SELECT FROM report p WHERE ${CONCERNED} ORDER BY p.id FOR UPDATE`;
 
 /** Read as it is written: how a report is cut has been written in one way at all times. */
-const CADENCE = `(SELECT v.definition->'cadence' FROM report_version v WHERE v.report_id = p.id AND v.version = p.version)`;
+const CADENCE = `(SELECT v.definition->'cadence' FROM report_version v
+  WHERE v.report_id = p.id AND v.version = p.version)`;
 
-const OPEN = `FROM delivery d WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NULL`;
+const OPEN = `FROM delivery d
+  WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NULL`;
 
 /**
- * What a report knows of one who reads it, at a moment. While as many mails have gone out as may, and while something is gathered for her because
- * of that, what else comes is gathered with it (25).
+ * What a report knows of one who reads it, at a moment. While as many mails have gone out as may, and while something
+ * is gathered for her because of that, what else comes is gathered with it (25).
  */
 const reader = (now: string) => `
-jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone, 'page', q.page, 'phone', q.phone, 'webhook', q.webhook, 'routes', q.routes, 'lastNumber', coalesce(n.last, 0),
-  'kept', coalesce(${keptOf('q')}, CASE WHEN EXISTS (SELECT ${OPEN} AND d.reason = 'allowance') OR mails_spent_until(q.id, ${now}, true) IS NOT NULL THEN 'allowance' END),
+jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone, 'page', q.page,
+  'phone', q.phone, 'webhook', q.webhook, 'routes', q.routes, 'lastNumber', coalesce(n.last, 0),
+  'kept',
+    coalesce(${keptOf('q')}, CASE WHEN EXISTS (SELECT ${OPEN} AND d.reason = 'allowance')
+    OR mails_spent_until(q.id, ${now}, true) IS NOT NULL THEN 'allowance' END),
   'open', (SELECT d.id ${OPEN}), 'textsSpent', q.phone IS NOT NULL AND texts_spent(${now}),
   'begun', CASE WHEN n.last IS NULL THEN jsonb_build_object('cadence', ${CADENCE},
     'owner', CASE WHEN p.owner_id <> q.id THEN (SELECT o.name FROM person o WHERE o.id = p.owner_id) END) END,
   'missing', jsonb_build_object(
-    'gaps', coalesce((SELECT jsonb_agg(jsonb_build_object('number', g.number, 'reason', g.reason) ORDER BY g.number) FROM (${gapsOf('p.id', 'q.id')}) g), '[]'),
+    'gaps',
+      coalesce((SELECT jsonb_agg(jsonb_build_object('number', g.number, 'reason', g.reason) ORDER BY g.number)
+    FROM (${gapsOf('p.id', 'q.id')}) g), '[]'),
     'held', coalesce((SELECT jsonb_agg(d.number ORDER BY d.number) FROM delivery d
       WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NOT NULL), '[]')))`;
 
 const READERS = `
 SELECT jsonb_agg(${reader('$4::timestamptz')} ORDER BY q.id)
-FROM (${readersOf('p.id')}) r JOIN person q ON q.id = r.person LEFT JOIN reader_number n ON n.report_id = p.id AND n.person_id = q.id`;
+FROM (${readersOf('p.id')}) r JOIN person q ON q.id = r.person LEFT
+JOIN reader_number n ON n.report_id = p.id AND n.person_id = q.id`;
 
 /** What a mail of a report needs of who reads it. */
 const ONE_READER = `
-SELECT p.name AS report, ${reader('$3::timestamptz')} AS reader FROM report p CROSS JOIN person q LEFT JOIN reader_number n ON n.report_id = p.id AND n.person_id = q.id
+SELECT p.name AS report, ${reader('$3::timestamptz')} AS reader FROM report p CROSS JOIN person q LEFT
+JOIN reader_number n ON n.report_id = p.id AND n.person_id = q.id
 WHERE p.id = $1 AND q.id = $2`;
 
 /** One reader of a report, which is locked. */
-export async function findReader(db: Db, report: ReportId, person: PersonId, now: Instant): Promise<{ report: string; reader: Reader }> {
+export async function findReader(
+  db: Db,
+  report: ReportId,
+  person: PersonId,
+  now: Instant,
+): Promise<{ report: string; reader: Reader }> {
   return theRow(await db.query<{ report: string; reader: Reader }>(ONE_READER, [report, person, moment(now)]));
 }
 
@@ -99,8 +116,8 @@ SELECT p.id, p.name, p.version, p.editions, ${GATHERS} AS gather, coalesce((${RE
 FROM report p WHERE ${CONCERNED} ORDER BY p.id`;
 
 /**
- * Locks and loads, in one turn, the reports that take these rules, hear of these watches, or are named. They are read in a statement of
- * their own, after the lock: it sees what was committed while this one waited.
+ * Locks and loads, in one turn, the reports that take these rules, hear of these watches, or are named. They are read
+ * in a statement of their own, after the lock: it sees what was committed while this one waited.
  */
 export async function lockReports(
   db: Db,
@@ -116,10 +133,12 @@ export async function lockReports(
 }
 
 const WATCHES = `
-SELECT w.id AS "watchId", v.definition->>'subject' AS subject, t.name AS site, s.address AS page, w.owner_id AS owner, w.last_good_at AS "lastGoodAt",
+SELECT w.id AS "watchId", v.definition->>'subject' AS subject, t.name AS site, s.address AS page, w.owner_id AS owner,
+  w.last_good_at AS "lastGoodAt",
   EXISTS (SELECT FROM report_rule j JOIN rule u ON u.id = j.rule_id JOIN report p ON p.id = j.report_id
     WHERE u.watch_id = w.id AND j.left_at IS NULL AND u.ended_at IS NULL AND p.ended_at IS NULL) AS heard
-FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id WHERE w.id = ANY($1)`;
+FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id
+JOIN site t ON t.id = s.site_id WHERE w.id = ANY($1)`;
 
 /** Whether a notice is for whoever answers for it, and for nobody else. */
 const isOwners = ({ kind }: Notice) => kind === 'question' || kind === 'ends';
@@ -127,12 +146,22 @@ const isOwners = ({ kind }: Notice) => kind === 'question' || kind === 'ends';
 /** Finds what a mail about these notices tells of their watches. */
 export async function describeNotices(db: Db, notices: Notice[], ids: number[]): Promise<NoticeOfWatch[]> {
   if (notices.length === 0) return [];
-  const { rows } = await db.query<Omit<NoticeOfWatch, keyof Notice | 'id'> & { watchId: WatchId }>(WATCHES, [notices.map(({ watchId }) => watchId)]);
+  const { rows } = await db.query<Omit<NoticeOfWatch, keyof Notice | 'id'> & { watchId: WatchId }>(WATCHES, [
+    notices.map(({ watchId }) => watchId),
+  ]);
   return notices.flatMap((notice, at) => {
     const [watch, id] = [rows.find(({ watchId }) => watchId === notice.watchId), ids[at]];
     return watch === undefined || id === undefined
       ? []
-      : [{ ...notice, ...watch, owner: notice.rule?.owner ?? watch.owner, heard: watch.heard && !isOwners(notice), id }];
+      : [
+          {
+            ...notice,
+            ...watch,
+            owner: notice.rule?.owner ?? watch.owner,
+            heard: watch.heard && !isOwners(notice),
+            id,
+          },
+        ];
   });
 }
 

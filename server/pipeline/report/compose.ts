@@ -37,7 +37,12 @@ export function composeNextCut(pipeline: Keeping, now: Instant): Promise<number 
     work: (db, [row]) => composeCut(pipeline, db, readCut(row), now),
     layBy: ([{ id, report, number, tries }]) => {
       const again = tries + 1 >= MOST_TRIES ? null : now + backOff(tries + 1, MINUTE, HOUR);
-      return { statement: cutProblem(id, NOT_MADE, again), of: { report, cut: number }, said: 'a cut could not be made into editions', done: 0 };
+      return {
+        statement: cutProblem(id, NOT_MADE, again),
+        of: { report, cut: number },
+        said: 'a cut could not be made into editions',
+        done: 0,
+      };
     },
   });
 }
@@ -61,7 +66,15 @@ async function composeCut(pipeline: Keeping, db: Db, cut: WaitingCut, now: Insta
   const heard = await whoHears(db, report, cut.order, parts, now);
   const drafts: EditionDraft[] = [];
   for (const [place, part] of heard.entries())
-    drafts.push(await draftOf(pipeline, db, { ...report, version: cut.version }, { ...cut, edition: report.editions + place + 1 }, part));
+    drafts.push(
+      await draftOf(
+        pipeline,
+        db,
+        { ...report, version: cut.version },
+        { ...cut, edition: report.editions + place + 1 },
+        part,
+      ),
+    );
   const told = await toldElsewhere(db, cut.order, drafts);
   const editions = orderEditions(pipeline, drafts, await pipeline.ids.take(db, countOrdered(drafts)), now, told);
   const mails = await pipeline.jobs.mailStatements(toSend(editions));
@@ -135,15 +148,27 @@ async function draftOf(
   };
 }
 
-/** Through which report readers were told of alerts at once before, where what they heard is not told here again (19, 20). */
-async function toldElsewhere(db: Db, { cadence, toldBefore: asked }: StandingOrder, drafts: EditionDraft[]): Promise<Map<string, number>> {
+/**
+ * Through which report readers were told of alerts at once before, where what they heard is not told here again (19,
+ * 20).
+ */
+async function toldElsewhere(
+  db: Db,
+  { cadence, toldBefore: asked }: StandingOrder,
+  drafts: EditionDraft[],
+): Promise<Map<string, number>> {
   if (!isAtOnce(cadence) && asked !== 'leave out') return new Map();
   return toldBefore(db, [...new Set(drafts.flatMap(({ news }) => news))], { atOnce: true });
 }
 
 /** How much the alerts of an edition matter: by the greatest of them its routes are chosen. */
 const weightsOf = ({ alerts, groups }: EditionDocument): ReadonlyMap<number, Weight> =>
-  new Map([...alerts, ...groups.flatMap(({ rows }) => rows.flatMap((row) => row.alerts))].map(({ id, news }) => [id, news.weight ?? 'usual']));
+  new Map(
+    [...alerts, ...groups.flatMap(({ rows }) => rows.flatMap((row) => row.alerts))].map(({ id, news }) => [
+      id,
+      news.weight ?? 'usual',
+    ]),
+  );
 
 /** The alerts whose lines an edition shows: those alone it tells (19). */
 function shownAlerts({ alerts, groups }: EditionDocument): AlertId[] {

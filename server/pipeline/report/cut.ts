@@ -1,7 +1,16 @@
 import type { CutId, ReportId } from '#core/id';
 import { cutsDue, nextCut } from '#core/when/cadence';
 import { HOUR, type Instant } from '#core/when/interval';
-import { cutReport, dueReport, laterReport, lockReport, readReport, type DueReport, type Planned, type ReportRow } from '../../db/cuts';
+import {
+  cutReport,
+  dueReport,
+  laterReport,
+  lockReport,
+  readReport,
+  type DueReport,
+  type Planned,
+  type ReportRow,
+} from '../../db/cuts';
 import type { Db } from '../../db/pool';
 import { takeDue } from '../claim';
 import type { Keeping } from '../keeping';
@@ -28,11 +37,19 @@ export function cutNextReport(pipeline: Keeping, now: Instant): Promise<true | n
       await db.query('COMMIT');
       return true;
     },
-    layBy: ([{ id }]) => ({ statement: laterReport(id, now + HOUR), of: { report: id }, said: 'a report could not be cut', done: true }),
+    layBy: ([{ id }]) => ({
+      statement: laterReport(id, now + HOUR),
+      of: { report: id },
+      said: 'a report could not be cut',
+      done: true,
+    }),
   });
 }
 
-/** Cuts a report by hand within a transaction: a cut like any other, and the planned one still comes. False where there is none to cut. */
+/**
+ * Cuts a report by hand within a transaction: a cut like any other, and the planned one still comes. False where there
+ * is none to cut.
+ */
 export async function cutByHand({ ids }: Pick<Keeping, 'ids'>, db: Db, id: ReportId, now: Instant): Promise<boolean> {
   const report = await lockReport(db, id);
   if (report === null) return false;

@@ -38,7 +38,10 @@ function takenBy(order: StandingOrder, found: Gathered): Map<string, string> {
     moves.map((id): [string, string] => [`change ${id}`, `${record.name} at ${record.site.name}`]),
   );
   const alerts = found.alerts.map(({ id, record }): [string, string] => [`alert ${id}`, `an alert on ${record.name}`]);
-  const broken = found.broken.map(({ watch, subject, site }): [string, string] => [`broken ${watch}`, `what broke of ${subject} at ${site}`]);
+  const broken = found.broken.map(({ watch, subject, site }): [string, string] => [
+    `broken ${watch}`,
+    `what broke of ${subject} at ${site}`,
+  ]);
   return new Map([...lines, ...alerts, ...broken]);
 }
 

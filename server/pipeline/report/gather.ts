@@ -18,10 +18,18 @@ interface Of {
 }
 
 /** What a report takes of a stretch, as it stood at the end of that. */
-export async function gather(db: Db, order: StandingOrder, span: Span, { report, quietCuts = 0, most }: Of): Promise<Gathered> {
+export async function gather(
+  db: Db,
+  order: StandingOrder,
+  span: Span,
+  { report, quietCuts = 0, most }: Of,
+): Promise<Gathered> {
   const followed = await followedBy(db, order);
   if (order.present.length > 0) return gatherPresent(db, order, span, followed, quietCuts);
-  const { moves, leftOut, tooMany, firsts, since } = await movesIn(db, order, span, followed, { most, counted: report });
+  const { moves, leftOut, tooMany, firsts, since } = await movesIn(db, order, span, followed, {
+    most,
+    counted: report,
+  });
   const priced = order.size.prices === 'below ours';
   const items = [...new Set(moves.flatMap(({ record }) => record.item?.id ?? []))];
   const [alerts, broken] = [await alertsIn(db, order, span, followed), await brokenIn(db, order, span, followed)];
@@ -33,29 +41,58 @@ export async function gather(db: Db, order: StandingOrder, span: Span, { report,
     since,
     alerts: alerts.found,
     broken: broken.found,
-    coverage: { ...(await readingIn(db, span, followed)), leftOut, tooMany: tooMany || alerts.more || broken.more, quietCuts },
+    coverage: {
+      ...(await readingIn(db, span, followed)),
+      leftOut,
+      tooMany: tooMany || alerts.more || broken.more,
+      quietCuts,
+    },
   };
 }
 
 /** What stands at the end of a stretch, with what was raised and broke in it. */
-async function gatherPresent(db: Db, order: StandingOrder, span: Span, followed: WatchId[] | null, quietCuts: number): Promise<Gathered> {
+async function gatherPresent(
+  db: Db,
+  order: StandingOrder,
+  span: Span,
+  followed: WatchId[] | null,
+  quietCuts: number,
+): Promise<Gathered> {
   const [alerts, broken] = [await alertsIn(db, order, span, followed), await brokenIn(db, order, span, followed)];
   return {
     present: await presentAt(db, order.present, span),
-    moves: [], stood: new Map(), offers: new Map(), priced: new Map(), since: new Map(), alerts: alerts.found, broken: broken.found,
+    moves: [],
+    stood: new Map(),
+    offers: new Map(),
+    priced: new Map(),
+    since: new Map(),
+    alerts: alerts.found,
+    broken: broken.found,
     coverage: { ...(await readingIn(db, span, followed)), leftOut: 0, tooMany: alerts.more || broken.more, quietCuts },
-  }; // prettier-ignore
+  };
 }
 
 /** All that an edition's share of its stretch holds, also what it has no room for. */
-async function shareIn(db: Db, report: ReportId, order: StandingOrder, span: Span, share: Share | null): Promise<Gathered | null> {
+async function shareIn(
+  db: Db,
+  report: ReportId,
+  order: StandingOrder,
+  span: Span,
+  share: Share | null,
+): Promise<Gathered | null> {
   if (share?.of === 'broken') return null;
   const found = await gather(db, order, span, { report });
   return share === null ? found : shareOf(share, found);
 }
 
 /** All lines of an edition, also those that it has no room for. */
-export async function linesIn(db: Db, report: ReportId, order: StandingOrder, span: Span, share: Share | null): Promise<Line[]> {
+export async function linesIn(
+  db: Db,
+  report: ReportId,
+  order: StandingOrder,
+  span: Span,
+  share: Share | null,
+): Promise<Line[]> {
   const found = await shareIn(db, report, order, span, share);
   return found === null ? [] : everyLine(order, found);
 }

@@ -9,7 +9,10 @@ import { countOrdered, orderEditions, storeEditions, toSend, type EditionDraft }
 import { noticeDraft } from '../order/notices';
 import { lockReports } from '../order/reports';
 
-/** Makes the editions of a report that gathers: what it took meanwhile, each alert told once. How many deliveries that ordered. */
+/**
+ * Makes the editions of a report that gathers: what it took meanwhile, each alert told once. How many deliveries that
+ * ordered.
+ */
 export async function composeGathered(pipeline: Keeping, db: Db, cut: WaitingCut, now: Instant): Promise<number> {
   const [report] = await lockReports(db, { named: [cut.report] }, now);
   const { alerts, notices } = await takeGathered(db, cut.report, cut.toSeq);
@@ -24,9 +27,16 @@ export async function composeGathered(pipeline: Keeping, db: Db, cut: WaitingCut
     ...(alerts.length === 0 ? [] : [{ ...alertDraft(pipeline, report, alerts, cut.madeAt, covers), of }]),
     ...(notices.length === 0 ? [] : [{ ...noticeDraft(pipeline, report, notices, cut.madeAt), of }]),
   ];
-  const told = await toldBefore(db, alerts.map(({ id }) => id)); // prettier-ignore
+  const told = await toldBefore(
+    db,
+    alerts.map(({ id }) => id),
+  );
   const editions = orderEditions(pipeline, drafts, await pipeline.ids.take(db, countOrdered(drafts)), now, told);
   const mails = await pipeline.jobs.mailStatements(toSend(editions));
-  await writeAndCommit(db, [...storeEditions(editions, cut.madeAt), ...mails, composed(cut.id, alerts.length + notices.length, now)]);
+  await writeAndCommit(db, [
+    ...storeEditions(editions, cut.madeAt),
+    ...mails,
+    composed(cut.id, alerts.length + notices.length, now),
+  ]);
   return editions.reduce((sum, { deliveries }) => sum + deliveries.length, 0);
 }

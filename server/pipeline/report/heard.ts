@@ -14,24 +14,36 @@ export interface HeardPart extends Pick<PartOfCut, 'of'> {
 }
 
 /**
- * Who reads which edition of a cut (14). Where nobody is named, or all who are have left, it goes to those who read the rest; where the addresses
- * of all refuse mail, it goes to those, too. Whoever reads the rest and leaves is replaced by the report's owner.
+ * Who reads which edition of a cut (14). Where nobody is named, or all who are have left, it goes to those who read the
+ * rest; where the addresses of all refuse mail, it goes to those, too. Whoever reads the rest and leaves is replaced by
+ * the report's owner.
  */
-export async function whoHears(db: Db, report: OpenReport, order: StandingOrder, parts: PartOfCut[], now: Instant): Promise<HeardPart[]> {
+export async function whoHears(
+  db: Db,
+  report: OpenReport,
+  order: StandingOrder,
+  parts: PartOfCut[],
+  now: Instant,
+): Promise<HeardPart[]> {
   const members = await membersOf(db, [...order.readers, ...parts.flatMap(({ named }) => named ?? [])]);
   const staying = (keys: string[]) => {
     const ids = new Set(keys.flatMap((key) => members.get(key) ?? []));
     return report.readers.filter(({ id }) => ids.has(id));
   };
   const rest = staying(order.readers);
-  const fallback = rest.length > 0 || parts.every(({ document }) => document.share === null) ? rest : await ownerOf(db, report, now);
+  const fallback =
+    rest.length > 0 || parts.every(({ document }) => document.share === null) ? rest : await ownerOf(db, report, now);
   return parts.map(({ document, named, of }): HeardPart => {
     const { share } = document;
     if (share === null) return { document, of, readers: rest };
     const own = staying(named ?? []);
     const because = whyFallback(named, own);
     const shared: Share = share.of === 'value' ? { ...share, because } : share;
-    return { document: { ...document, share: shared }, of, readers: because === null ? own : eachOnce([...own, ...fallback]) };
+    return {
+      document: { ...document, share: shared },
+      of,
+      readers: because === null ? own : eachOnce([...own, ...fallback]),
+    };
   });
 }
 
@@ -46,4 +58,5 @@ function whyFallback(named: string[] | null, own: Reader[]): Extract<Share, { of
   return own.every(({ kept }) => kept === 'paused') ? 'all paused' : null;
 }
 
-const eachOnce = (readers: Reader[]): Reader[] => readers.filter(({ id }, place) => readers.findIndex((other) => other.id === id) === place);
+const eachOnce = (readers: Reader[]): Reader[] =>
+  readers.filter(({ id }, place) => readers.findIndex((other) => other.id === id) === place);

@@ -19,11 +19,19 @@ export interface ReportPlan {
 }
 
 const MADE = `
-INSERT INTO report (name, version, cut_seq, owner_id, made_at, cut_at, cut_with) SELECT $1, 1, last, $2, $3, $3, $4 FROM commit_order RETURNING id`;
-const VERSION = 'INSERT INTO report_version (report_id, version, definition, made_by, made_at) VALUES ($1, $2, $3, $4, $5)';
+INSERT INTO report (name, version, cut_seq, owner_id, made_at, cut_at, cut_with) SELECT $1, 1, last, $2, $3, $3, $4
+FROM commit_order RETURNING id`;
+const VERSION =
+  'INSERT INTO report_version (report_id, version, definition, made_by, made_at) VALUES ($1, $2, $3, $4, $5)';
 
 /** Makes a report. That is its first cut, without an edition: it tells of what comes from here on (5). */
-export async function makeReport(db: Db, ids: Ids, { name, order }: ReportPlan, madeBy: PersonId, now: Instant): Promise<ReportId> {
+export async function makeReport(
+  db: Db,
+  ids: Ids,
+  { name, order }: ReportPlan,
+  madeBy: PersonId,
+  now: Instant,
+): Promise<ReportId> {
   const { id } = theRow(await db.query<{ id: ReportId }>(MADE, [name, madeBy, moment(now), cutWith(order.cadence)]));
   await db.query(VERSION, [id, 1, storedOrder.write(order), madeBy, moment(now)]);
   await setReaders(db, id, allReaders(order));
@@ -41,9 +49,10 @@ async function cutWithoutEdition(db: Db, ids: Ids, report: DueReport, now: Insta
 }
 
 /**
- * Saves a report anew. What was due is cut first, as it was, unless it goes over to 'never', where that lapses (4); so is what waits of one that
- * tells at once from now on. The next cut is by the new cadence and covers from the last one (3). Leaving 'never', what waits is told with the
- * next cut, or passed over. Null where the report has ended, was saved meanwhile by somebody else, or is made by its rules.
+ * Saves a report anew. What was due is cut first, as it was, unless it goes over to 'never', where that lapses (4); so
+ * is what waits of one that tells at once from now on. The next cut is by the new cadence and covers from the last one
+ * (3). Leaving 'never', what waits is told with the next cut, or passed over. Null where the report has ended, was
+ * saved meanwhile by somebody else, or is made by its rules.
  */
 export async function saveReport(
   db: Db,
@@ -54,7 +63,8 @@ export async function saveReport(
 ): Promise<number | null> {
   const { id, plan, over, passOver } = saved;
   const before = await lockReport(db, id);
-  if (before === null || before.version !== over || isOfRules(before.order.cadence) !== isOfRules(plan.order.cadence)) return null;
+  if (before === null || before.version !== over || isOfRules(before.order.cadence) !== isOfRules(plan.order.cadence))
+    return null;
   const { cadence } = plan.order;
   const isDue = isCutFirst(before, cadence, passOver, now);
   if (isDue) await cutReport(db, await ids.one<CutId>(db), before, plannedAt(before, now), now);
@@ -75,7 +85,10 @@ export async function saveReport(
   return version;
 }
 
-/** Whether what a report has is cut before it is saved anew: what is due, and what waits of one that goes over to telling at once. */
+/**
+ * Whether what a report has is cut before it is saved anew: what is due, and what waits of one that goes over to
+ * telling at once.
+ */
 function isCutFirst(before: DueReport, to: Cadence, passOver: boolean, now: Instant): boolean {
   const from = before.order.cadence;
   const gathers = to.cut === 'at once' && to.gather !== undefined;
@@ -93,16 +106,26 @@ function nextDue(before: DueReport | null, to: Cadence, now: Instant): Instant |
 }
 
 const CANCELLED = `
-WITH ended AS (UPDATE report SET ended_at = $2, due_at = NULL WHERE id = $1 AND ended_at IS NULL RETURNING id), lapsed AS (
-  UPDATE cut SET try_at = NULL, problem = 'The report was deleted before its edition was made.' FROM ended WHERE cut.report_id = ended.id AND cut.try_at IS NOT NULL
+WITH ended AS (UPDATE report SET ended_at = $2, due_at = NULL WHERE id = $1 AND ended_at IS NULL RETURNING id),
+  lapsed AS (
+  UPDATE cut SET try_at = NULL, problem = 'The report was deleted before its edition was made.' FROM ended
+  WHERE cut.report_id = ended.id AND cut.try_at IS NOT NULL
 )
 UPDATE delivery d SET state = 'given up', reason = 'deleted', next_attempt_at = NULL, held_until = NULL FROM ended
 WHERE d.report_id = ended.id AND d.state IN (${UNSENT}) RETURNING d.id`;
 
-/** Ends a report: no further cut, and what is unsent is cancelled; editions stay (28). Returns how many deliveries that cancels. */
+/**
+ * Ends a report: no further cut, and what is unsent is cancelled; editions stay (28). Returns how many deliveries that
+ * cancels.
+ */
 export async function endReport(db: Db, id: ReportId, mailDomain: string, now: Instant): Promise<number> {
   await db.query('UPDATE report_rule SET left_at = $2 WHERE report_id = $1 AND left_at IS NULL', [id, moment(now)]);
   const { rows } = await db.query<{ id: DeliveryId }>(CANCELLED, [id, moment(now)]);
-  await standIn(db, rows.map((lost) => lost.id), mailDomain, now); // prettier-ignore
+  await standIn(
+    db,
+    rows.map((lost) => lost.id),
+    mailDomain,
+    now,
+  );
   return rows.length;
 }

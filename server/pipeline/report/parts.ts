@@ -4,8 +4,8 @@ import { sharesOf, together, type Share } from '#core/tell/edition/share';
 import type { Split, StandingOrder } from '#core/tell/standing-order';
 import { cutWith } from '#core/when/cadence';
 
-// What a cut brings forth: one edition for all, or one for each value that its news bears, and one of what broke where that has readers of its
-// own (14, 17).
+// What a cut brings forth: one edition for all, or one for each value that its news bears, and one of what broke where
+// that has readers of its own (14, 17).
 
 /** An edition with the readers that are named for it; those who read the rest are `null`. */
 export interface PartOfCut {
@@ -25,7 +25,8 @@ export function partsOf(order: StandingOrder, stretch: Stretch, found: Gathered)
 }
 
 /** Whether a cut with nothing to tell says so (8); what is cut with news alone has none where there is none. */
-const saysNothing = ({ whenNothing, cadence }: StandingOrder): boolean => whenNothing === 'say' && cutWith(cadence) !== 'news';
+const saysNothing = ({ whenNothing, cadence }: StandingOrder): boolean =>
+  whenNothing === 'say' && cutWith(cadence) !== 'news';
 
 const whole = (order: StandingOrder, stretch: Stretch, found: Gathered): PartOfCut => ({
   document: composeEdition(order, stretch, found),
@@ -38,7 +39,10 @@ function broken(order: StandingOrder, stretch: Stretch, found: Gathered): PartOf
   return { document: composeEdition(order, stretch, of, { of: 'broken' }), named: order.broken, of };
 }
 
-/** Of values that nobody is named for so many have editions of their own; the others have one together, so that a cut is no flood. */
+/**
+ * Of values that nobody is named for so many have editions of their own; the others have one together, so that a cut is
+ * no flood.
+ */
 const MOST_UNNAMED = 50;
 
 function ofValues(split: Split, order: StandingOrder, stretch: Stretch, found: Gathered): PartOfCut[] {
@@ -52,12 +56,17 @@ function ofValues(split: Split, order: StandingOrder, stretch: Stretch, found: G
   const unnamed = [...shares.keys()].filter((value) => namedFor(value) === null);
   const others = unnamed.slice(MOST_UNNAMED);
   const quiet = saysNothing(order) ? split.parts.map(({ value }) => value).filter((value) => !shares.has(value)) : [];
-  const own = [...shares.keys(), ...quiet].filter((value) => !others.includes(value)).map((value) => {
-    const named = namedFor(value);
-    const of = shares.get(value) ?? { ...found, moves: [], alerts: [], broken: [] };
-    return partFor({ of: 'value', by: split.by, value, because: named === null ? 'nobody named' : null }, of, named);
-  }); // prettier-ignore
+  const own = [...shares.keys(), ...quiet]
+    .filter((value) => !others.includes(value))
+    .map((value) => {
+      const named = namedFor(value);
+      const of = shares.get(value) ?? { ...found, moves: [], alerts: [], broken: [] };
+      return partFor({ of: 'value', by: split.by, value, because: named === null ? 'nobody named' : null }, of, named);
+    });
   if (others.length === 0) return own;
-  const rest = together(found, others.flatMap((value) => shares.get(value) ?? [])); // prettier-ignore
+  const rest = together(
+    found,
+    others.flatMap((value) => shares.get(value) ?? []),
+  );
   return [...own, partFor({ of: 'others', by: split.by, values: others }, rest, null)];
 }

@@ -10,18 +10,27 @@ import { moment, type Db } from '../../db/pool';
 import { alertsIn, alertsOfMove, movesIn, saidOf, watchTold, type Span } from '../../db/stretch';
 import { gather } from './gather';
 
-// What each report that goes by an order made of a piece of news; those that are made of rules told it or not as its tellings say.
+// What each report that goes by an order made of a piece of news; those that are made of rules told it or not as its
+// tellings say.
 
 /** A piece of news by its number; of what was first read, that of its series. */
 export type NewsId =
-  { of: 'change'; id: ChangeId } | { of: 'first reading'; id: SeriesId } | { of: 'alert'; id: AlertId } | { of: 'failure'; id: NoticeId };
+  | { of: 'change'; id: ChangeId }
+  | { of: 'first reading'; id: SeriesId }
+  | { of: 'alert'; id: AlertId }
+  | { of: 'failure'; id: NoticeId };
 
 /** What a report made of a piece of news, by its order of then: the line that left it out, or where it stands. */
 export interface Passage {
   report: { id: ReportId; name: string };
   version: number;
-  came: { to: 'left out'; by: LeftOut } | { to: 'edition'; id: EditionId; number: number } | { to: 'size' | 'beyond' | 'nothing' | 'not cut yet' };
-  /** Where the alerts that a change raised go another way: they stand alone, or the line that leaves one of them out. */
+  came:
+    | { to: 'left out'; by: LeftOut }
+    | { to: 'edition'; id: EditionId; number: number }
+    | { to: 'size' | 'beyond' | 'nothing' | 'not cut yet' };
+  /**
+   * Where the alerts that a change raised go another way: they stand alone, or the line that leaves one of them out.
+   */
   alerts: 'alone' | LeftOut | null;
   /** When it was cut; of what waits for it, when that is due. */
   at: Instant | null;
@@ -49,16 +58,20 @@ const PLACED: Record<NewsId['of'], string> = {
   change: 'SELECT seq, watch_id AS watch, seen_at AS at FROM change WHERE id = $1',
   'first reading': 'SELECT seq, watch_id AS watch, seen_at AS at FROM first_reading WHERE series_id = $1',
   alert: 'SELECT seq, watch_id AS watch, seen_at AS at FROM alert WHERE id = $1',
-  failure: `SELECT seq, watch_id AS watch, made_at AS at FROM notice WHERE id = $1 AND kind IN ('failing', 'recovered')`,
+  failure: `SELECT seq, watch_id AS watch, made_at AS at
+    FROM notice
+    WHERE id = $1 AND kind IN ('failing', 'recovered')`,
 };
 
 /** Of each report the cut that has the news in its stretch, or the order under which it waits. */
 const REPORTS = `
-SELECT r.id, r.name, coalesce(c.report_version, r.version) AS version, v.definition, c.from_seq AS "fromSeq", c.to_seq AS "toSeq", c.from_at AS "fromAt",
+SELECT r.id, r.name, coalesce(c.report_version, r.version) AS version, v.definition, c.from_seq AS "fromSeq",
+  c.to_seq AS "toSeq", c.from_at AS "fromAt",
   c.made_at AS "madeAt", r.due_at AS "dueAt",
   EXISTS (SELECT FROM edition e WHERE e.cut_id = c.id) AS "madeEdition",
   (SELECT jsonb_build_object('id', e.id, 'number', e.number) FROM edition e
-    WHERE e.cut_id = c.id AND EXISTS (SELECT FROM unnest($3::text[]) p WHERE jsonb_path_exists(e.document, p::jsonpath, jsonb_build_object('number', $4::bigint)))
+    WHERE e.cut_id = c.id AND EXISTS (SELECT FROM unnest($3::text[]) p
+    WHERE jsonb_path_exists(e.document, p::jsonpath, jsonb_build_object('number', $4::bigint)))
     ORDER BY e.number LIMIT 1) AS shown
 FROM report r
 LEFT JOIN LATERAL (
@@ -138,7 +151,10 @@ async function alertPiece(db: Db, id: AlertId, span: Span, watch: WatchId): Prom
   return {
     by: (order) => alertLeftOutBy(order, saidOf(alert)),
     alertsApart: () => null,
-    shown: { paths: ['$.alerts[*].id ? (@ == $number)', '$.groups[*].rows[*].alerts[*].id ? (@ == $number)'], number: id },
+    shown: {
+      paths: ['$.alerts[*].id ? (@ == $number)', '$.groups[*].rows[*].alerts[*].id ? (@ == $number)'],
+      number: id,
+    },
     isTold: (_, { alerts }) => alerts.some((each) => each.id === id),
   };
 }
@@ -155,7 +171,13 @@ async function failurePiece(db: Db, span: Span, watch: WatchId): Promise<Piece |
   };
 }
 
-async function cameTo(db: Db, order: StandingOrder, row: ReportRow, watch: WatchId, piece: Piece): Promise<Passage['came']> {
+async function cameTo(
+  db: Db,
+  order: StandingOrder,
+  row: ReportRow,
+  watch: WatchId,
+  piece: Piece,
+): Promise<Passage['came']> {
   const by = await piece.by(order);
   if (by !== null) return { to: 'left out', by };
   const { fromSeq, toSeq, fromAt, madeAt } = row;

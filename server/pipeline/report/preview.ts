@@ -41,18 +41,24 @@ interface Week {
 
 const SINCE = `
 SELECT (SELECT last FROM commit_order) AS last,
-  coalesce((SELECT max(seq) FROM (SELECT seq FROM change WHERE seen_at <= $1 AND seq IS NOT NULL ORDER BY seen_at DESC, seq DESC LIMIT 100) c), 0) AS "from"`;
+  coalesce((SELECT max(seq)
+  FROM (SELECT seq FROM change WHERE seen_at <= $1 AND seq IS NOT NULL ORDER BY seen_at DESC, seq DESC LIMIT 100) c),
+    0) AS "from"`;
 
 /** Where the order of commits stood at a moment, as far as changes tell. */
 async function placesAt(db: Db, at: Instant): Promise<{ from: number; last: number }> {
   return theRow(await db.query<{ from: number; last: number }>(SINCE, [moment(at)]));
 }
 
-/** The next edition of a standing order as it stands now: since its last cut, or, of one that is not made yet, since the cut that it would have had. */
+/**
+ * The next edition of a standing order as it stands now: since its last cut, or, of one that is not made yet, since the
+ * cut that it would have had.
+ */
 export async function previewOf(db: Db, order: StandingOrder, report: ReportId | null, now: Instant): Promise<Preview> {
   await placeNews(db);
   const { last } = await placesAt(db, now);
-  const span = (report === null ? null : await spanOf(db, report, last, now)) ?? (await spanBefore(db, order, last, now));
+  const span =
+    (report === null ? null : await spanOf(db, report, last, now)) ?? (await spanBefore(db, order, last, now));
   const gathered = await gather(db, order, span, { report, most: MOST_MOVES });
   const stretch: Stretch = { from: span.from, until: now, missed: null };
   const kept = report === null ? null : await keptOrder(db, report);
@@ -61,11 +67,16 @@ export async function previewOf(db: Db, order: StandingOrder, report: ReportId |
   return {
     documents: documents.length > 0 ? documents : [composeEdition(order, stretch, gathered)],
     week: await weekOf(db, order, last, now),
-    difference: isChanged ? await differenceOf(db, kept, { order, gathered }, span, { report, most: MOST_MOVES }) : null,
+    difference: isChanged
+      ? await differenceOf(db, kept, { order, gathered }, span, { report, most: MOST_MOVES })
+      : null,
   };
 }
 
-const KEPT = 'SELECT v.definition FROM report r JOIN report_version v ON v.report_id = r.id AND v.version = r.version WHERE r.id = $1';
+const KEPT = `SELECT v.definition
+    FROM report r
+    JOIN report_version v ON v.report_id = r.id AND v.version = r.version
+    WHERE r.id = $1`;
 
 async function keptOrder(db: Db, report: ReportId): Promise<StandingOrder | null> {
   const { rows } = await db.query<{ definition: unknown }>(KEPT, [report]);
@@ -73,9 +84,10 @@ async function keptOrder(db: Db, report: ReportId): Promise<StandingOrder | null
 }
 
 async function spanOf(db: Db, report: ReportId, toSeq: number, now: Instant): Promise<Span | null> {
-  const { rows } = await db.query<{ fromSeq: number; from: Instant }>('SELECT cut_seq AS "fromSeq", cut_at AS "from" FROM report WHERE id = $1', [
-    report,
-  ]);
+  const { rows } = await db.query<{ fromSeq: number; from: Instant }>(
+    'SELECT cut_seq AS "fromSeq", cut_at AS "from" FROM report WHERE id = $1',
+    [report],
+  );
   return rows[0] === undefined ? null : { ...rows[0], toSeq, until: now };
 }
 
@@ -84,7 +96,10 @@ async function spanBefore(db: Db, { cadence }: StandingOrder, toSeq: number, now
   return { fromSeq: (await placesAt(db, from)).from, toSeq, from, until: now };
 }
 
-/** What the planned cuts of the last week would have brought, each from the one before; small moves are not added up over several. */
+/**
+ * What the planned cuts of the last week would have brought, each from the one before; small moves are not added up
+ * over several.
+ */
 async function weekOf(db: Db, order: StandingOrder, last: number, now: Instant): Promise<Week> {
   const begun = now - 7 * DAY;
   const span = { fromSeq: (await placesAt(db, begun)).from, toSeq: last, from: begun, until: now };
@@ -116,7 +131,8 @@ const MOST_LOOKS = 20_000;
 
 const LOOKED = `
 SELECT DISTINCT at FROM (
-  SELECT started_at AS at FROM watch_run WHERE started_at > $2 AND started_at <= $3 AND ($1::int[] IS NULL OR watch_id = ANY($1)) LIMIT ${MOST_LOOKS}
+  SELECT started_at AS at FROM watch_run
+  WHERE started_at > $2 AND started_at <= $3 AND ($1::int[] IS NULL OR watch_id = ANY($1)) LIMIT ${MOST_LOOKS}
 ) l ORDER BY at LIMIT $4`;
 
 /** When a stretch would have been cut: by the clock, with each look, or with news, gathered where that is asked. */
@@ -128,7 +144,11 @@ async function cutsOf(
 ): Promise<{ cuts: Instant[]; more: boolean }> {
   const { cadence } = order;
   if (cutWith(cadence) === null) return { cuts: cutsDue(cadence, from, until, MOST_CUTS), more: false };
-  const news = [...moves.map(({ at }) => at), ...alerts.map(({ news: { seenAt } }) => seenAt), ...broken.map(({ since }) => since)];
+  const news = [
+    ...moves.map(({ at }) => at),
+    ...alerts.map(({ news: { seenAt } }) => seenAt),
+    ...broken.map(({ since }) => since),
+  ];
   const looked = cadence.cut === 'at once' ? [] : await looksAt(db, order, from, until);
   const gather = cadence.cut === 'at once' ? (cadence.gather ?? 0) : 0;
   const cuts: Instant[] = [];
@@ -141,7 +161,9 @@ async function cutsOf(
 
 async function looksAt(db: Db, order: StandingOrder, from: Instant, until: Instant): Promise<Instant[]> {
   const followed = await followedBy(db, order);
-  return (await db.query<{ at: Instant }>(LOOKED, [followed, moment(from), moment(until), MOST_CUTS + 1])).rows.map(({ at }) => at);
+  return (await db.query<{ at: Instant }>(LOOKED, [followed, moment(from), moment(until), MOST_CUTS + 1])).rows.map(
+    ({ at }) => at,
+  );
 }
 
 function countParts(told: EditionDocument[]): Week['parts'] {

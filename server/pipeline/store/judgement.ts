@@ -24,5 +24,8 @@ export function storeJudgement(
   const given = [...ids];
   const episodes = moveEpisodes(verdicts, given.splice(0, countOpened(verdicts)));
   const told = storeVerdicts(judged, verdicts, given, { ...found, episodeOf: episodes.episodeOf });
-  return { statements: [...storeStates(judged.at, verdicts), ...episodes.statements, ...told.statements], alerts: told.alerts };
+  return {
+    statements: [...storeStates(judged.at, verdicts), ...episodes.statements, ...told.statements],
+    alerts: told.alerts,
+  };
 }

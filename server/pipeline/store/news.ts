@@ -25,7 +25,10 @@ export interface RaisedAlert {
   report?: ReportId;
 }
 
-/** What the watches of a run have to tell besides what their rules say: fields that changed, and records that came or went. */
+/**
+ * What the watches of a run have to tell besides what their rules say: fields that changed, and records that came or
+ * went.
+ */
 export interface RunNews {
   changed: StoredReading[];
   moves: { watch: RunWatch; move: JudgedWatch['outcome']['moves'][number] }[];
@@ -49,7 +52,10 @@ export interface JudgedAt {
 
 /** How many rows these verdicts need numbers for at most: each with every field that changed, and whatever it tells. */
 export const mostVerdictRows = (verdicts: WatchVerdict[]): number =>
-  verdicts.reduce((sum, { verdict: { rule, turn } }) => sum + 1 + ownFields(rule.definition).length + turn.told.length, 0);
+  verdicts.reduce(
+    (sum, { verdict: { rule, turn } }) => sum + 1 + ownFields(rule.definition).length + turn.told.length,
+    0,
+  );
 
 /** Hands out numbers one by one. */
 function numbering(ids: number[]): () => number {
@@ -65,28 +71,42 @@ function numbering(ids: number[]): () => number {
 type ChangeIds = ReadonlyMap<string, number>;
 
 /** Keeps the changes of a run, and gives each its number. */
-export function storeChanges(facts: RunFacts, { changed, moves }: RunNews, ids: number[]): { statements: Statement[]; changeOf: ChangeIds } {
+export function storeChanges(
+  facts: RunFacts,
+  { changed, moves }: RunNews,
+  ids: number[],
+): { statements: Statement[]; changeOf: ChangeIds } {
   const next = numbering(ids);
-  const changeOf = new Map(changed.map(({ watch, reading }) => [seriesName(watch.id, reading.identity, reading.field.key), next()]));
+  const changeOf = new Map(
+    changed.map(({ watch, reading }) => [seriesName(watch.id, reading.identity, reading.field.key), next()]),
+  );
   if (changed.length + moves.length === 0) return { statements: [], changeOf };
   const changes = changed.map((each) =>
     changeRow(facts, each, changeOf.get(seriesName(each.watch.id, each.reading.identity, each.reading.field.key))),
   );
   const values = [JSON.stringify(changes), JSON.stringify(moves.map((each) => moveRow(facts, each, next())))];
-  return { statements: [{ name: 'store changes', text: CHANGES, values: [...values, facts.runId, moment(facts.startedAt)] }], changeOf };
+  return {
+    statements: [{ name: 'store changes', text: CHANGES, values: [...values, facts.runId, moment(facts.startedAt)] }],
+    changeOf,
+  };
 }
 
 const CHANGES = `
 WITH moves AS (
   -- Records that came or went are changes of their own, of no field.
-  INSERT INTO change (id, run_id, watch_id, watch_version, record_id, field, kind, was, now, sense, seen_at, looked_before)
+  INSERT INTO change (id, run_id, watch_id, watch_version, record_id, field, kind, was, now, sense, seen_at,
+    looked_before)
   SELECT n.id, $3, n.watch, n.version, r.id, 'record', 'record', n.was, n.now, 'neither', $4, n.before
-  FROM jsonb_to_recordset($2) AS n(id bigint, watch int, version int, identity text, was jsonb, now jsonb, before timestamptz)
+  FROM jsonb_to_recordset($2) AS n(id bigint, watch int, version int, identity text, was jsonb, now jsonb,
+    before timestamptz)
   JOIN record r ON r.watch_id = n.watch AND r.identity = n.identity
 )
-INSERT INTO change (id, run_id, watch_id, watch_version, series_id, field, kind, was, now, was_shown, now_shown, difference, percent, sense, seen_at, looked_before)
-SELECT id, $3, watch, version, series, field, kind, was, now, "wasShown", "nowShown", difference, percent, sense, $4, before
-FROM jsonb_to_recordset($1) AS n(id bigint, watch int, version int, series bigint, field text, kind text, was jsonb, now jsonb,
+INSERT INTO change (id, run_id, watch_id, watch_version, series_id, field, kind, was, now, was_shown, now_shown,
+  difference, percent, sense, seen_at, looked_before)
+SELECT id, $3, watch, version, series, field, kind, was, now, "wasShown", "nowShown", difference, percent, sense, $4,
+  before
+FROM jsonb_to_recordset($1) AS n(id bigint, watch int, version int, series bigint, field text, kind text, was jsonb,
+  now jsonb,
   "wasShown" jsonb, "nowShown" jsonb, difference numeric, percent numeric, sense text, before timestamptz)`;
 
 /** Keeps verdicts and alerts, in one statement. `ids` has a number for each; `seriesOf` the series that are new. */
@@ -97,13 +117,19 @@ export function storeVerdicts(
   known: { changeOf: ChangeIds; seriesOf: ReadonlyMap<string, SeriesId>; episodeOf: ReadonlyMap<Verdict, number> },
 ): { statements: Statement[]; alerts: RaisedAlert[] } {
   const next = numbering(ids);
-  const placed = verdicts.map((each) => ({ ...each, changes: changesOf(each, known.changeOf), seriesId: seriesOf(each, known.seriesOf) }));
+  const placed = verdicts.map((each) => ({
+    ...each,
+    changes: changesOf(each, known.changeOf),
+    seriesId: seriesOf(each, known.seriesOf),
+  }));
   const rows = placed.flatMap((each) => {
     if (each.changes.length > 0) return each.changes.map((change) => verdictRow(each, next(), change));
     return isDecision(each.verdict) ? [verdictRow(each, next(), null)] : [];
   });
   const alerts = placed.flatMap((each) =>
-    each.verdict.turn.told.filter(isTelling).map((told) => alertOf(each, told, next(), known.episodeOf.get(each.verdict) ?? null)),
+    each.verdict.turn.told
+      .filter(isTelling)
+      .map((told) => alertOf(each, told, next(), known.episodeOf.get(each.verdict) ?? null)),
   );
   if (rows.length === 0 && alerts.length === 0) return { statements: [], alerts: [] };
   const stored = alerts.map(({ row, news }) => ({ ...row, news: storedNews.write(news) }));
@@ -116,19 +142,24 @@ export function storeVerdicts(
 
 const VERDICTS = `
 WITH verdicts AS (
-  INSERT INTO verdict (id, run_id, change_id, rule_id, rule_version, series_id, record_id, state_before, state_after, taken, reason, inputs, made_at)
+  INSERT INTO verdict (id, run_id, change_id, rule_id, rule_version, series_id, record_id, state_before, state_after,
+    taken, reason, inputs, made_at)
   SELECT n.id, $3, n.change, n.rule, n.version, n.series, r.id, n.before, n.after, n.taken, n.reason, n.inputs, $4
-  FROM jsonb_to_recordset($1) AS n(id bigint, change bigint, rule int, version int, series bigint, watch int, identity text, before text, after text,
+  FROM jsonb_to_recordset($1) AS n(id bigint, change bigint, rule int, version int, series bigint, watch int,
+    identity text, before text, after text,
     taken boolean, reason jsonb, inputs jsonb)
   LEFT JOIN record r ON r.watch_id = n.watch AND r.identity = n.identity
 )
-INSERT INTO alert (id, run_id, rule_id, rule_version, watch_id, series_id, record_id, change_id, episode_id, told, news, seen_at)
+INSERT INTO alert (id, run_id, rule_id, rule_version, watch_id, series_id, record_id, change_id, episode_id, told, news,
+  seen_at)
 SELECT n.id, $3, n."ruleId", n.version, n."watchId", n.series, r.id, n.change,
   -- What is told of an episode later than at its opening belongs to the latest one.
   coalesce(n.episode, CASE WHEN n.inside THEN (
-    SELECT e.id FROM episode e WHERE e.rule_id = n."ruleId" AND e.record_id = r.id ORDER BY e.opened_at DESC, e.id DESC LIMIT 1) END),
+    SELECT e.id FROM episode e WHERE e.rule_id = n."ruleId" AND e.record_id = r.id ORDER BY e.opened_at DESC, e.id DESC
+    LIMIT 1) END),
   n.told, n.news, $4
-FROM jsonb_to_recordset($2) AS n(id bigint, "ruleId" int, version int, "watchId" int, series bigint, identity text, change bigint, episode bigint,
+FROM jsonb_to_recordset($2) AS n(id bigint, "ruleId" int, version int, "watchId" int, series bigint, identity text,
+  change bigint, episode bigint,
   inside boolean, told text, news jsonb)
 LEFT JOIN record r ON r.watch_id = n."watchId" AND r.identity = n.identity`;
 
@@ -153,7 +184,10 @@ function changesOf({ watch, verdict: { rule, identity, about, turn } }: WatchVer
   return [...fields].flatMap((field) => changeOf.get(seriesName(watch.id, identity, field)) ?? []);
 }
 
-function seriesOf({ watch, verdict: { identity, about } }: WatchVerdict, fresh: ReadonlyMap<string, SeriesId>): SeriesId | null {
+function seriesOf(
+  { watch, verdict: { identity, about } }: WatchVerdict,
+  fresh: ReadonlyMap<string, SeriesId>,
+): SeriesId | null {
   return about === null ? null : (about.seriesId ?? fresh.get(seriesName(watch.id, identity, about.field.key)) ?? null);
 }
 
@@ -181,7 +215,10 @@ function moveRow(facts: RunFacts, { watch, move: { identity, change } }: RunNews
   return { id, watch: watch.id, version: watch.version, identity, was: change.from, now: change.to, before };
 }
 
-/** The two sides of a change between long texts as they are shown; nothing where they are short enough to be shown whole. */
+/**
+ * The two sides of a change between long texts as they are shown; nothing where they are short enough to be shown
+ * whole.
+ */
 function shownSides(change: GoodReading['change']): { wasShown?: unknown; nowShown?: unknown } {
   if (change === null) return {};
   const [wasShown, nowShown] = shownPair(change.from, change.to);
@@ -217,9 +254,17 @@ function alertOf({ watch, verdict, changes, seriesId }: PlacedVerdict, told: Tol
   const { rule, identity, turn } = verdict;
   const inside = opened === null && (turn.before === 'raised' || turn.after === 'raised');
   const row = {
-    id, ruleId: rule.id, version: rule.version, watchId: watch.id, series: seriesId, identity, change: changes[0] ?? null, episode: opened, inside,
+    id,
+    ruleId: rule.id,
+    version: rule.version,
+    watchId: watch.id,
+    series: seriesId,
+    identity,
+    change: changes[0] ?? null,
+    episode: opened,
+    inside,
     told: told.what,
-  }; // prettier-ignore
+  };
   return { row, news: newsOf(watch, verdict, told) };
 }
 
@@ -227,7 +272,9 @@ function alertOf({ watch, verdict, changes, seriesId }: PlacedVerdict, told: Tol
 export function newsOf(watch: RuledWatch, verdict: Verdict, told: Told): News {
   const { rule, recordName, about, carried, turn } = verdict;
   const { definition } = rule;
-  const labelled = watch.definition.fields.filter(({ key }) => asksOfRule(definition).some(({ field }) => field === key));
+  const labelled = watch.definition.fields.filter(({ key }) =>
+    asksOfRule(definition).some(({ field }) => field === key),
+  );
   return {
     subject: watch.definition.records.from === 'page' ? watch.definition.subject : recordName,
     site: watch.site,
@@ -241,7 +288,9 @@ export function newsOf(watch: RuledWatch, verdict: Verdict, told: Told): News {
     ...(definition.name === undefined ? {} : { rule: definition.name }),
     ...ownOf(definition, about?.change?.sense),
     ...(madeOf(verdict) ?? {}),
-    ...(carried.length === 0 ? {} : { carried: carried.map(({ field, value }) => ({ label: field.label, value: shownValue(value) })) }),
+    ...(carried.length === 0
+      ? {}
+      : { carried: carried.map(({ field, value }) => ({ label: field.label, value: shownValue(value) })) }),
     seenAt: turn.by === 'run' && about?.reading != null ? about.at : told.at,
     lookedBefore: about?.lookedBefore ?? null,
   };
@@ -293,5 +342,7 @@ function toldOf(told: Told): NonNullable<News['told']> {
 function courseOf({ before, turn }: Verdict): Pick<News, 'course'> | null {
   const state = turn.memory.judged.state.is === 'raised' ? turn.memory.judged.state : before.judged.state;
   if (state.is !== 'raised') return null;
-  return { course: { opened: state.opened, peak: state.peak?.value ?? null, closed: turn.after === 'raised' ? null : turn.at } };
+  return {
+    course: { opened: state.opened, peak: state.peak?.value ?? null, closed: turn.after === 'raised' ? null : turn.at },
+  };
 }

@@ -36,16 +36,22 @@ export function askedBy(judged: JudgedWatch): Asked {
     fresh: questions.filter((question) => !known.has(keyOf(question))),
     again: questions.filter((question) => known.has(keyOf(question))),
     passed,
-    asks: [...watch.asks.filter((key) => !passed.includes(key)), ...questions.map(keyOf).filter((key) => !known.has(key))],
+    asks: [
+      ...watch.asks.filter((key) => !passed.includes(key)),
+      ...questions.map(keyOf).filter((key) => !known.has(key)),
+    ],
   };
 }
 
 const fieldIn = (key: string) => key.slice(0, key.indexOf(' '));
 
 const ASK = `
-INSERT INTO question (watch_id, field, identity, records, same_as, was, found, found_text, changes, frame, around, asked_at, seen_at, snapshot_id, snapshot_before)
-SELECT watch, field, identity, records, same_as, nullif(was, 'null'), found, found_text, changes, nullif(frame, 'null'), around, $2, $2, $3, $4
-FROM jsonb_to_recordset($1) AS q(watch int, field text, identity text, records int, same_as text, was jsonb, found jsonb, found_text text, changes jsonb, frame jsonb, around boolean)`;
+INSERT INTO question (watch_id, field, identity, records, same_as, was, found, found_text, changes, frame, around,
+  asked_at, seen_at, snapshot_id, snapshot_before)
+SELECT watch, field, identity, records, same_as, nullif(was, 'null'), found, found_text, changes, nullif(frame, 'null'),
+  around, $2, $2, $3, $4
+FROM jsonb_to_recordset($1) AS q(watch int, field text, identity text, records int, same_as text, was jsonb,
+  found jsonb, found_text text, changes jsonb, frame jsonb, around boolean)`;
 
 const AGAIN = `
 UPDATE question q SET seen_at = $2, found = n.found, found_text = n.found_text, records = n.records
@@ -58,7 +64,12 @@ FROM jsonb_to_recordset($1) AS n(watch int, key text)
 WHERE q.watch_id = n.watch AND q.field || ' ' || q.same_as = n.key AND q.answer IS NULL`;
 
 /** Keeps what a run asks, and closes what it has settled. */
-export function storeQuestions(facts: RunFacts, asked: Asked[], snapshotId: SnapshotId, before: SnapshotId | null): Statement[] {
+export function storeQuestions(
+  facts: RunFacts,
+  asked: Asked[],
+  snapshotId: SnapshotId,
+  before: SnapshotId | null,
+): Statement[] {
   const of = (questions: (each: Asked) => Question[]) =>
     asked.flatMap((each) =>
       questions(each).map((question) => ({
@@ -80,7 +91,10 @@ export function storeQuestions(facts: RunFacts, asked: Asked[], snapshotId: Snap
 }
 
 /** What there is to tell the owner of a watch: of several questions the first. */
-export function questionNotice({ judged: { watch }, fresh }: Asked, facts: RunFacts): (Notice & { sameAs: string[] }) | null {
+export function questionNotice(
+  { judged: { watch }, fresh }: Asked,
+  facts: RunFacts,
+): (Notice & { sameAs: string[] }) | null {
   const [first] = fresh;
   if (first === undefined) return null;
   const label = watch.definition.fields.find(({ key }) => key === first.field)?.label ?? first.field;

@@ -10,7 +10,9 @@ import { moment, type Statement } from '../../db/pool';
 export function newRows(judged: JudgedWatch[]): { records: SeenRecord[]; series: string[] } {
   const records = judged.flatMap(({ outcome }) => outcome.records.filter(({ known }) => known === null));
   const fresh = judged.flatMap(({ watch, outcome }) =>
-    outcome.good.filter(({ known }) => known?.id == null).map(({ identity, field }) => seriesName(watch.id, identity, field.key)),
+    outcome.good
+      .filter(({ known }) => known?.id == null)
+      .map(({ identity, field }) => seriesName(watch.id, identity, field.key)),
   );
   return { records, series: [...new Set(fresh)] };
 }
@@ -48,50 +50,77 @@ export function storeReadings(
   ];
 }
 
-/** What an open reading has to its credit since it was last written: looks that brought nothing new, counted on the watch. */
+/**
+ * What an open reading has to its credit since it was last written: looks that brought nothing new, counted on the
+ * watch.
+ */
 const CREDIT = 'last_seen = greatest(r.last_seen, w.settled_at), runs = r.runs + (w.settled_runs - s.read_mark)';
-const HAS_CREDIT = 's.problem IS NULL AND w.settled_runs > s.read_mark AND r.series_id = s.id AND r.first_seen = s.open_since';
+const HAS_CREDIT =
+  's.problem IS NULL AND w.settled_runs > s.read_mark AND r.series_id = s.id AND r.first_seen = s.open_since';
 
 const RECORDS = `
 WITH new AS (
-  SELECT * FROM jsonb_to_recordset($1) AS n(id bigint, watch int, identity text, name text, variant text, labels jsonb, counters jsonb)
+  SELECT *
+  FROM jsonb_to_recordset($1) AS n(id bigint, watch int, identity text, name text, variant text, labels jsonb,
+    counters jsonb)
 ), went AS (
   UPDATE record SET gone_since = $2 FROM unnest($3::bigint[]) AS g(id) WHERE record.id = g.id
 ), credited AS (
-  UPDATE reading r SET ${CREDIT} FROM series s JOIN watch w ON w.id = s.watch_id WHERE s.record_id = ANY($3::bigint[]) AND ${HAS_CREDIT}
+  UPDATE reading r SET ${CREDIT} FROM series s JOIN watch w ON w.id = s.watch_id
+  WHERE s.record_id = ANY($3::bigint[]) AND ${HAS_CREDIT}
 ), offered AS (
   INSERT INTO offered_record (watch_id, identity, name, first_seen)
-  SELECT watch, identity, name, $2 FROM jsonb_to_recordset($4) AS o(watch int, identity text, name text) ON CONFLICT DO NOTHING
+  SELECT watch, identity, name, $2 FROM jsonb_to_recordset($4) AS o(watch int, identity text, name text)
+  ON CONFLICT DO NOTHING
 )
 INSERT INTO record (id, watch_id, identity, name, variant, labels, counters, first_seen)
 SELECT id, watch, identity, name, variant, labels, counters, $2 FROM new
 ON CONFLICT (watch_id, identity) DO UPDATE
-SET name = excluded.name, variant = excluded.variant, labels = excluded.labels, counters = excluded.counters, gone_since = NULL`;
+SET name = excluded.name, variant = excluded.variant, labels = excluded.labels, counters = excluded.counters,
+  gone_since = NULL`;
 
 /** Records that are new, back, named anew or count further, those that went, and those that are offered. */
 function storeRecords(facts: RunFacts, judged: JudgedWatch[], given: ReadonlyMap<SeenRecord, RecordId>): Statement[] {
-  const touched = judged.flatMap(({ watch, outcome }) => outcome.records.filter(isTouched).map((record) => ({ watch: watch.id, record })));
+  const touched = judged.flatMap(({ watch, outcome }) =>
+    outcome.records.filter(isTouched).map((record) => ({ watch: watch.id, record })),
+  );
   const gone = judged.flatMap(({ outcome: { moves } }) =>
     moves.flatMap(({ record, change }) => (change.to.kind === 'absent' ? (record?.id ?? []) : [])),
   );
-  const offered = judged.flatMap(({ watch, outcome }) => outcome.offered.map((record) => ({ watch: watch.id, ...record })));
+  const offered = judged.flatMap(({ watch, outcome }) =>
+    outcome.offered.map((record) => ({ watch: watch.id, ...record })),
+  );
   if (touched.length === 0 && gone.length === 0 && offered.length === 0) return [];
   const rows = touched.map(({ watch, record }) => {
     const { known, identity, name, variant, labels, counters } = record;
     return { id: known?.id ?? given.get(record), watch, identity, name, variant, labels, counters };
   });
-  return [{ name: 'store records', text: RECORDS, values: [JSON.stringify(rows), moment(facts.startedAt), gone, JSON.stringify(offered)] }];
+  return [
+    {
+      name: 'store records',
+      text: RECORDS,
+      values: [JSON.stringify(rows), moment(facts.startedAt), gone, JSON.stringify(offered)],
+    },
+  ];
 }
 
 function isTouched({ known, name, counters }: SeenRecord): boolean {
-  return known === null || known.goneSince !== null || known.name !== name || JSON.stringify(known.counters) !== JSON.stringify(counters);
+  return (
+    known === null ||
+    known.goneSince !== null ||
+    known.name !== name ||
+    JSON.stringify(known.counters) !== JSON.stringify(counters)
+  );
 }
 
 const SERIES = `
 WITH new AS (
-  SELECT * FROM jsonb_to_recordset($1) AS n(series bigint, watch int, identity text, field text, value jsonb, at timestamptz, stamp timestamptz, quality text, news boolean)
+  SELECT *
+  FROM jsonb_to_recordset($1) AS n(series bigint, watch int, identity text, field text, value jsonb, at timestamptz,
+    stamp timestamptz, quality text, news boolean)
 ), firsts AS (
-  INSERT INTO first_reading (series_id, watch_id, value, seen_at) SELECT series, watch, shown(value), $2 FROM new WHERE news
+  INSERT INTO first_reading (series_id, watch_id, value, seen_at) SELECT series, watch, shown(value), $2 FROM new
+  WHERE news
 )
 INSERT INTO series (id, watch_id, record_id, field, value, open_since, last_good_at, source_at, quality, read_mark)
 SELECT n.series, n.watch, r.id, n.field, n.value, n.at, $2, n.stamp, n.quality, w.settled_runs
@@ -113,7 +142,10 @@ function storeSeries(facts: RunFacts, readings: StoredReading[], given: Readonly
 
 /** The first that is read of what is told by itself is news; that it has no value yet is none. */
 export const isFirstNews = (reading: Pick<GoodReading, 'known' | 'field' | 'value' | 'late' | 'quality'>): boolean =>
-  reading.known?.id == null && reading.field.mode === 'stepwise' && reading.value.kind !== 'absent' && !standsAside(reading);
+  reading.known?.id == null &&
+  reading.field.mode === 'stepwise' &&
+  reading.value.kind !== 'absent' &&
+  !standsAside(reading);
 
 const stampOf = ({ stamped, at }: GoodReading) => (stamped ? moment(at) : null);
 
@@ -125,14 +157,18 @@ const wasThere = ({ watch, reading }: StoredReading) => watch.records.get(readin
 
 const OPEN = `
 WITH new AS (
-  SELECT * FROM jsonb_to_recordset($1) AS n(id bigint, value jsonb, kind text, amount numeric, unit text, words text, at timestamptz,
+  SELECT *
+  FROM jsonb_to_recordset($1) AS n(id bigint, value jsonb, kind text, amount numeric, unit text, words text,
+    at timestamptz,
     stamp timestamptz, quality text, late boolean, aside boolean, there boolean)
 ), latest AS (
   SELECT DISTINCT ON (id) * FROM new WHERE NOT aside ORDER BY id, at DESC
 ), credited AS (
-  UPDATE reading r SET ${CREDIT} FROM latest n JOIN series s ON s.id = n.id JOIN watch w ON w.id = s.watch_id WHERE n.there AND ${HAS_CREDIT}
+  UPDATE reading r SET ${CREDIT} FROM latest n JOIN series s ON s.id = n.id JOIN watch w ON w.id = s.watch_id
+  WHERE n.there AND ${HAS_CREDIT}
 ), moved AS (
-  UPDATE series s SET value = n.value, open_since = n.at, last_good_at = $2, problem = NULL, source_at = n.stamp, quality = n.quality,
+  UPDATE series s
+  SET value = n.value, open_since = n.at, last_good_at = $2, problem = NULL, source_at = n.stamp, quality = n.quality,
     read_mark = w.settled_runs
   FROM latest n, watch w WHERE s.id = n.id AND w.id = s.watch_id
 ), heard AS (
@@ -148,7 +184,16 @@ function openReadings(facts: RunFacts, opened: StoredReading[]): Statement[] {
     const { reading, seriesId } = each;
     const { value, quality, late } = reading;
     const times = { at: moment(reading.at), stamp: stampOf(reading) };
-    return { id: seriesId, value, ...valueColumns(value), ...times, quality, late, aside: standsAside(reading), there: wasThere(each) };
+    return {
+      id: seriesId,
+      value,
+      ...valueColumns(value),
+      ...times,
+      quality,
+      late,
+      aside: standsAside(reading),
+      there: wasThere(each),
+    };
   });
   return [{ name: 'open readings', text: OPEN, values: [JSON.stringify(rows), moment(facts.startedAt), facts.runId] }];
 }
@@ -159,28 +204,41 @@ const MOST_STAMPS = 100;
 /** Points of one run may belong to several readings of a series: what was seen again before it moved, and after. */
 const AGAIN = `
 WITH new AS (
-  SELECT id, since, max(at) AS at, max(stamp) AS stamp, array_agg(stamp ORDER BY stamp) FILTER (WHERE stamp IS NOT NULL) AS stamps,
+  SELECT id, since, max(at) AS at, max(stamp) AS stamp, array_agg(stamp
+  ORDER BY stamp) FILTER (WHERE stamp IS NOT NULL) AS stamps,
     max(quality) AS quality, count(*) AS times, bool_and(there) AS there
-  FROM jsonb_to_recordset($1) AS n(id bigint, since timestamptz, at timestamptz, stamp timestamptz, quality text, there boolean) GROUP BY id, since
+  FROM jsonb_to_recordset($1) AS n(id bigint, since timestamptz, at timestamptz, stamp timestamptz, quality text,
+    there boolean) GROUP BY id, since
 ), latest AS (
   SELECT DISTINCT ON (id) * FROM new ORDER BY id, at DESC
 ), again AS (
   UPDATE series s SET last_good_at = $2, problem = NULL, source_at = greatest(s.source_at, n.stamp),
     quality = CASE WHEN n.stamp < before.source_at THEN before.quality ELSE n.quality END, read_mark = w.settled_runs
   FROM latest n JOIN series before ON before.id = n.id JOIN watch w ON w.id = before.watch_id WHERE s.id = n.id
-  RETURNING s.id, n.since, CASE WHEN n.there AND before.problem IS NULL THEN w.settled_runs - before.read_mark ELSE 0 END AS credit
+  RETURNING s.id, n.since, CASE WHEN n.there AND before.problem IS NULL THEN w.settled_runs - before.read_mark ELSE 0
+    END AS credit
 )
 UPDATE reading r SET last_seen = greatest(r.last_seen, n.at), runs = r.runs + n.times + coalesce(again.credit, 0),
   stamps = CASE WHEN n.stamps IS NULL THEN r.stamps
-    ELSE (r.stamps || n.stamps)[greatest(1, coalesce(cardinality(r.stamps), 0) + cardinality(n.stamps) - ${MOST_STAMPS - 1}):] END
-FROM new n LEFT JOIN again ON again.id = n.id AND again.since = n.since WHERE r.series_id = n.id AND r.first_seen = n.since`;
+    ELSE
+      (r.stamps || n.stamps)[greatest(1,
+      coalesce(cardinality(r.stamps), 0) + cardinality(n.stamps) - ${MOST_STAMPS - 1}):] END
+FROM new n LEFT JOIN again ON again.id = n.id AND again.since = n.since
+WHERE r.series_id = n.id AND r.first_seen = n.since`;
 
 function seeAgain(facts: RunFacts, seen: StoredReading[]): Statement[] {
   if (seen.length === 0) return [];
   const rows = seen.map((each) => {
     const { reading, seriesId } = each;
     const since = moment(reading.known?.openSince ?? reading.at);
-    return { id: seriesId, since, at: moment(reading.at), stamp: stampOf(reading), quality: reading.quality, there: wasThere(each) };
+    return {
+      id: seriesId,
+      since,
+      at: moment(reading.at),
+      stamp: stampOf(reading),
+      quality: reading.quality,
+      there: wasThere(each),
+    };
   });
   return [{ name: 'see again', text: AGAIN, values: [JSON.stringify(rows), moment(facts.startedAt)] }];
 }
@@ -188,13 +246,17 @@ function seeAgain(facts: RunFacts, seen: StoredReading[]): Statement[] {
 /** What was not read stands as it last was, stale, with what there is against it. */
 const UNREAD = `
 WITH hit AS (
-  SELECT s.id, n.problem, n.good FROM jsonb_to_recordset($1) AS n(watch int, identity text, field text, good timestamptz, problem jsonb)
-  JOIN record c ON c.watch_id = n.watch AND c.identity = n.identity JOIN series s ON s.record_id = c.id AND s.field = n.field
+  SELECT s.id, n.problem, n.good
+  FROM jsonb_to_recordset($1) AS n(watch int, identity text, field text, good timestamptz, problem jsonb)
+  JOIN record c ON c.watch_id = n.watch AND c.identity = n.identity
+  JOIN series s ON s.record_id = c.id AND s.field = n.field
   UNION ALL
-  SELECT s.id, n.problem, n.good FROM jsonb_to_recordset($2) AS n(watch int, fields jsonb, good timestamptz, problem jsonb)
+  SELECT s.id, n.problem, n.good
+  FROM jsonb_to_recordset($2) AS n(watch int, fields jsonb, good timestamptz, problem jsonb)
   JOIN series s ON s.watch_id = n.watch AND n.fields ? s.field
 ), credited AS (
-  UPDATE reading r SET ${CREDIT} FROM hit JOIN series s ON s.id = hit.id JOIN record c ON c.id = s.record_id JOIN watch w ON w.id = s.watch_id
+  UPDATE reading r SET ${CREDIT} FROM hit JOIN series s ON s.id = hit.id JOIN record c ON c.id = s.record_id
+  JOIN watch w ON w.id = s.watch_id
   WHERE c.gone_since IS NULL AND ${HAS_CREDIT}
 )
 UPDATE series s SET problem = hit.problem, read_mark = w.settled_runs,
@@ -214,7 +276,14 @@ function markUnread(judged: JudgedWatch[]): Statement[] {
   const whole = judged.flatMap(({ watch, outcome: { failure } }) =>
     failure === null
       ? []
-      : [{ watch: watch.id, fields: watch.definition.fields.map(({ key }) => key), good: goodBefore(watch), problem: kept(failure) }],
+      : [
+          {
+            watch: watch.id,
+            fields: watch.definition.fields.map(({ key }) => key),
+            good: goodBefore(watch),
+            problem: kept(failure),
+          },
+        ],
   );
   if (single.length === 0 && whole.length === 0) return [];
   return [{ name: 'mark unread', text: UNREAD, values: [JSON.stringify(single), JSON.stringify(whole)] }];
@@ -222,4 +291,8 @@ function markUnread(judged: JudgedWatch[]): Statement[] {
 
 const goodBefore = ({ lastGoodAt }: JudgedWatch['watch']) => (lastGoodAt === null ? null : moment(lastGoodAt));
 
-const kept = (problem: BadReading['problem']) => ({ link: 'value', reason: problem.reason, sentence: describeProblem(problem) });
+const kept = (problem: BadReading['problem']) => ({
+  link: 'value',
+  reason: problem.reason,
+  sentence: describeProblem(problem),
+});

@@ -31,7 +31,11 @@ export function storeFailedFetch(facts: RunFacts, context: RunContext, problem: 
     changed: false,
     notBefore: notBeforeOf(problem, facts.startedAt),
   });
-  const suffers = { problem: stored, cause, atOnce: problem.reason === 'ended the process' || isForGood(cause, facts.status) };
+  const suffers = {
+    problem: stored,
+    cause,
+    atOnce: problem.reason === 'ended the process' || isForGood(cause, facts.status),
+  };
   const updates = context.due.map((watch) => ({
     watch,
     outcome: 'failed' as const,
@@ -45,7 +49,10 @@ export function storeFailedFetch(facts: RunFacts, context: RunContext, problem: 
   return { statements: [run, ...heedHost(facts, problem), ...written.statements], notices: written.notices };
 }
 
-/** A host that asks us to slow down is left alone as a whole, for as long as it says; a certificate that it showed in vain is kept. */
+/**
+ * A host that asks us to slow down is left alone as a whole, for as long as it says; a certificate that it showed in
+ * vain is kept.
+ */
 function heedHost({ source, startedAt }: RunFacts, problem: FetchProblem): Statement[] {
   const until = problem.reason === 'status' ? notBeforeOf(problem, startedAt) : null;
   const left = until === null ? [] : [leaveAloneUntil(source.id, until)];
@@ -55,16 +62,30 @@ function heedHost({ source, startedAt }: RunFacts, problem: FetchProblem): State
 
 function notBeforeOf(problem: FetchProblem, startedAt: Instant): Instant | null {
   if (problem.reason === 'ended the process') return startedAt + DAY;
-  return problem.reason === 'status' && problem.retryAfterSeconds != null ? startedAt + problem.retryAfterSeconds * 1000 : null;
+  return problem.reason === 'status' && problem.retryAfterSeconds != null
+    ? startedAt + problem.retryAfterSeconds * 1000
+    : null;
 }
 
 /** Keeps a run that was read, with its snapshot (under `snapshotId`), and what it means for each of its watches. */
-export function storeRun(facts: RunFacts, context: RunContext, snapshot: StoredSnapshot, snapshotId: SnapshotId, asked: Asked[]): RunWritten {
+export function storeRun(
+  facts: RunFacts,
+  context: RunContext,
+  snapshot: StoredSnapshot,
+  snapshotId: SnapshotId,
+  asked: Asked[],
+): RunWritten {
   const changed = asked.some(
-    ({ fresh, judged: { outcome } }) => fresh.length > 0 || outcome.moves.length > 0 || outcome.good.some((good) => good.change !== null),
+    ({ fresh, judged: { outcome } }) =>
+      fresh.length > 0 || outcome.moves.length > 0 || outcome.good.some((good) => good.change !== null),
   );
   const outcome = context.snapshotId === null ? 'first' : facts.same ? 'same' : 'changed';
-  const run = runStatement(facts, context, { outcome, problem: null, snapshot: { ...snapshot, id: snapshotId }, changed });
+  const run = runStatement(facts, context, {
+    outcome,
+    problem: null,
+    snapshot: { ...snapshot, id: snapshotId },
+    changed,
+  });
   const { statements, notices } = updateWatches(facts, context.intervalMs, asked.map(watchUpdate));
   return { statements: [run, ...statements], notices };
 }
@@ -100,7 +121,8 @@ WITH previous_kept AS (
     -- Where a watch is due that was not read in its present version, the next look is at once.
     due_at = CASE WHEN s.interval_ms IS NULL THEN NULL WHEN d.due_at <> $3 OR $22 THEN d.due_at
       WHEN s.way <> 'posted' THEN $19
-      WHEN EXISTS (SELECT FROM posted_message m JOIN posting p ON p.token = m.token WHERE p.source_id = $2 AND m.body IS NOT NULL) THEN $4 END
+      WHEN EXISTS (SELECT FROM posted_message m JOIN posting p ON p.token = m.token
+      WHERE p.source_id = $2 AND m.body IS NOT NULL) THEN $4 END
   FROM source s WHERE s.id = $2 AND d.source_id = $2
 )
 UPDATE source SET last_run_at = $4, last_took_ms = $5,
@@ -119,10 +141,25 @@ function runStatement(facts: RunFacts, context: RunContext, row: RunRow): Statem
     name: 'store run',
     text: RUN,
     values: [
-      facts.runId, source.id, moment(source.dueAt), moment(startedAt), facts.tookMs, startedAt - source.dueAt, row.outcome, facts.status, facts.bytes,
-      row.snapshot?.id ?? null, row.problem, ...pageColumns(row.snapshot), context.snapshotId, row.changed, moment(nextLook(facts, context, row)),
-      row.snapshot?.page?.contentType ?? '', skippedBy(facts, context.intervalMs), leftOver,
-    ], // prettier-ignore
+      facts.runId,
+      source.id,
+      moment(source.dueAt),
+      moment(startedAt),
+      facts.tookMs,
+      startedAt - source.dueAt,
+      row.outcome,
+      facts.status,
+      facts.bytes,
+      row.snapshot?.id ?? null,
+      row.problem,
+      ...pageColumns(row.snapshot),
+      context.snapshotId,
+      row.changed,
+      moment(nextLook(facts, context, row)),
+      row.snapshot?.page?.contentType ?? '',
+      skippedBy(facts, context.intervalMs),
+      leftOver,
+    ],
   };
 }
 
@@ -166,11 +203,23 @@ function watchUpdate({ judged, asks }: Asked): WatchUpdate {
   const suffered = outcome === 'failed' ? (result.failure ?? result.bad[0]?.problem) : undefined;
   const cause = suffered === undefined ? null : causeOfReading(suffered, result.seems);
   const atOnce = cause !== null && isForGood(cause, null);
-  return { watch, outcome, problem, cause, atOnce, settled: problem === null && !alwaysRead(watch), lost, more: recordsMore(result), asks };
+  return {
+    watch,
+    outcome,
+    problem,
+    cause,
+    atOnce,
+    settled: problem === null && !alwaysRead(watch),
+    lost,
+    more: recordsMore(result),
+    asks,
+  };
 }
 
 function recordsMore({ records, moves }: JudgedWatch['outcome']): number {
-  const came = records.filter((record) => !isAllRecords(record) && (record.known === null || record.known.goneSince !== null));
+  const came = records.filter(
+    (record) => !isAllRecords(record) && (record.known === null || record.known.goneSince !== null),
+  );
   const went = moves.filter(({ record, change }) => change.to.kind === 'absent' && record !== null);
   return came.length - went.length;
 }
@@ -181,10 +230,14 @@ function problemOf({ watch, outcome: result }: JudgedWatch): StoredProblem | nul
   if (failure !== null) return { link: 'value', reason: failure.reason, sentence: describeProblem(failure) };
   const [first] = bad;
   const [other] = problems;
-  if (first === undefined) return other === undefined ? null : { link: 'value', reason: other.reason, sentence: describeProblem(other) };
+  if (first === undefined)
+    return other === undefined ? null : { link: 'value', reason: other.reason, sentence: describeProblem(other) };
   const seems = result.seems === null ? '' : ` ${describeCause(result.seems)}.`;
   const said = `${capital(first.field.label)}: ${lower(describeProblem(first.problem))}${seems}`;
-  const many = watch.definition.records.from === 'page' ? '' : `${bad.length} of ${bad.length + result.good.length} values were not read. `;
+  const many =
+    watch.definition.records.from === 'page'
+      ? ''
+      : `${bad.length} of ${bad.length + result.good.length} values were not read. `;
   return { link: 'value', reason: first.problem.reason, sentence: `${many}${said}` };
 }
 
@@ -193,7 +246,9 @@ const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
 
 /** A watch as frequent as its source keeps step with it; a rarer one keeps its own time. */
 function readDueAfter({ source, startedAt }: RunFacts, watch: WatchRow, intervalMs: number): Instant {
-  return watch.intervalMs === intervalMs ? dueAfter(source, startedAt, intervalMs) : nextDue(watch.readDueAt, watch.intervalMs, startedAt);
+  return watch.intervalMs === intervalMs
+    ? dueAfter(source, startedAt, intervalMs)
+    : nextDue(watch.readDueAt, watch.intervalMs, startedAt);
 }
 
 /** Failed runs in a row after which it is told. */
@@ -201,10 +256,13 @@ const TOLD_AFTER = 3;
 
 const WATCHES = `
 WITH new AS (
-  SELECT * FROM jsonb_to_recordset($1) AS n(id int, outcome text, problem jsonb, settled boolean, due timestamptz, lost jsonb, version int, told text, more int, asks jsonb)
+  SELECT *
+  FROM jsonb_to_recordset($1) AS n(id int, outcome text, problem jsonb, settled boolean, due timestamptz, lost jsonb,
+    version int, told text, more int, asks jsonb)
 ), updated AS (
   UPDATE watch w SET last_read_at = $2, asked_at = CASE WHEN w.asked_at > $2 THEN w.asked_at END,
-    read_due_at = CASE WHEN w.asked_at > $2 THEN w.read_due_at ELSE new.due END, settled = new.settled, problem = nullif(new.problem, 'null'),
+    read_due_at = CASE WHEN w.asked_at > $2 THEN w.read_due_at ELSE new.due END, settled = new.settled,
+      problem = nullif(new.problem, 'null'),
     lost = CASE WHEN new.outcome = 'failed' THEN w.lost ELSE nullif(new.lost, 'null') END,
     read_version = CASE WHEN new.outcome = 'failed' THEN w.read_version ELSE new.version END,
     reads = w.reads + (new.outcome <> 'failed')::int,
@@ -214,7 +272,8 @@ WITH new AS (
     told_cause = new.told, asks = new.asks, record_count = w.record_count + new.more
   FROM new WHERE w.id = new.id
 )
-INSERT INTO watch_run (watch_id, run_id, started_at, outcome, problem) SELECT id, $3, $2, outcome, nullif(problem, 'null') FROM new`;
+INSERT INTO watch_run (watch_id, run_id, started_at, outcome, problem)
+SELECT id, $3, $2, outcome, nullif(problem, 'null') FROM new`;
 
 /** Moves the watches on. */
 function updateWatches(facts: RunFacts, intervalMs: number, updates: WatchUpdate[]): RunWritten {
@@ -222,13 +281,30 @@ function updateWatches(facts: RunFacts, intervalMs: number, updates: WatchUpdate
   const rows = updates.map((update) => {
     const { watch, outcome, problem, settled, lost, more, asks } = update;
     const due = moment(readDueAfter(facts, watch, intervalMs));
-    return { id: watch.id, version: watch.version, outcome, problem, settled, lost, due, more, asks, told: toldAfter(update) };
+    return {
+      id: watch.id,
+      version: watch.version,
+      outcome,
+      problem,
+      settled,
+      lost,
+      due,
+      more,
+      asks,
+      told: toldAfter(update),
+    };
   });
-  const statement = { name: 'update watches', text: WATCHES, values: [JSON.stringify(rows), moment(facts.startedAt), facts.runId] };
+  const statement = {
+    name: 'update watches',
+    text: WATCHES,
+    values: [JSON.stringify(rows), moment(facts.startedAt), facts.runId],
+  };
   return { statements: [statement], notices: updates.flatMap((update) => noticeOf(update, facts.startedAt) ?? []) };
 }
 
-/** The cause under which it has been told that a watch is not read, after this run; null where nothing is told of it. */
+/**
+ * The cause under which it has been told that a watch is not read, after this run; null where nothing is told of it.
+ */
 function toldAfter({ watch, outcome, cause, atOnce }: WatchUpdate): Cause | null {
   if (outcome !== 'failed') return null;
   // A question is told by itself, when it is asked.
@@ -243,5 +319,11 @@ function noticeOf(update: WatchUpdate, startedAt: Instant): Notice | null {
   if ((told === null) === (watch.toldCause === null)) return null;
   const since = watch.failingSince ?? startedAt;
   const cause = told ?? watch.toldCause ?? 'not readable';
-  return { watchId: watch.id, kind: told === null ? 'recovered' : 'failing', cause, sentence: problem?.sentence ?? watch.problem ?? '', since };
+  return {
+    watchId: watch.id,
+    kind: told === null ? 'recovered' : 'failing',
+    cause,
+    sentence: problem?.sentence ?? watch.problem ?? '',
+    since,
+  };
 }

@@ -23,7 +23,8 @@ interface SetUp {
   last: Value;
 }
 
-const words = (value: Value) => (isMeasure(value) ? `${value.amount} ${unitOf(value) ?? ''}`.trim() : JSON.stringify(value));
+const words = (value: Value) =>
+  isMeasure(value) ? `${value.amount} ${unitOf(value) ?? ''}`.trim() : JSON.stringify(value);
 const alike = (value: Value, truth: string | null) =>
   truth !== null &&
   isMeasure(value) &&
@@ -39,7 +40,16 @@ export function setUp(site: Site, path: Path): SetUp | null {
   const candidate = path === 'picked' ? pickedAt(site, document, element) : listedAt(document, element);
   if (candidate === null) return null;
   const { locators, type, value, frame } = candidate;
-  const field: Field = { key: 'value', label: 'value', type, mode: 'stepwise', polarity: 'neither', locale: null, locators, frames: [frame] };
+  const field: Field = {
+    key: 'value',
+    label: 'value',
+    type,
+    mode: 'stepwise',
+    polarity: 'neither',
+    locale: null,
+    locators,
+    frames: [frame],
+  };
   return { definition: pageDefinition(pageFacts(document).title ?? '', [field], []), last: value };
 }
 
@@ -73,11 +83,15 @@ export function fateOf(site: Site, done: Done, path: Path): Fate | null {
   return proposed !== null ? 'proposed' : read.questioned ? 'in question' : 'refused';
 }
 
-export function reading(body: Body, { definition, last }: SetUp): { value: Value | null; questioned: boolean; said: string } {
+export function reading(
+  body: Body,
+  { definition, last }: SetUp,
+): { value: Value | null; questioned: boolean; said: string } {
   const read = readBody(body, definition, { address: null, latest: () => undefined });
   const outcome = read.ok ? read.value.records[0]?.fields[0]?.outcome : undefined;
   if (outcome === undefined) return { value: null, questioned: false, said: JSON.stringify(read) };
-  if (!outcome.ok) return { value: null, questioned: outcome.error.reason === 'in question', said: describeProblem(outcome.error) };
+  if (!outcome.ok)
+    return { value: null, questioned: outcome.error.reason === 'in question', said: describeProblem(outcome.error) };
   const doubts = doubtsOf(last, outcome.value.value, {});
   if (doubts.length > 0) return { value: null, questioned: true, said: describeChanges(doubts) };
   return { value: outcome.value.value, questioned: false, said: words(outcome.value.value) };

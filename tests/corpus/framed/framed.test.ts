@@ -36,7 +36,10 @@ const isPlain = ({ done }: Came) => done.sort === 'rebuilt';
 const HEADS: Fate[] = ['right', 'in question', 'proposed', 'refused', 'proposed wrong', 'read wrong'];
 
 function row(name: string, of: Came[]): string {
-  return `| ${name} | ${of.length} | ${HEADS.map((fate) => of.filter((each) => each.fate === fate).length).join(' | ')} |`;
+  return (
+    `| ${name} | ${of.length} | ${HEADS.map((fate) => of.filter((each) => each.fate === fate).length).join(' | ')} ` +
+    '|'
+  );
 }
 
 function table(path: Path): string[] {
@@ -62,19 +65,41 @@ function table(path: Path): string[] {
 function document(): string {
   const asked = came.filter(({ fate }) => fate === 'in question');
   return [
-    '# What a value is where it stands', '',
-    'Pages of many kinds of site, each changed as real sites change: what stands around a value may change its sense while it is found where it was.',
-    'Each watch is set up twice, by pointing at the value and from the list of what was found, and read again after one thing was done to the page.',
-    'What was done was written as a person would say it who looks at the page; most of it must not be read. *Right*: read right, or rightly set aside;',
+    '# What a value is where it stands',
+    '',
+    'Pages of many kinds of site, each changed as real sites change: what stands around a value may change its ' +
+      'sense while it is found where it was.',
+    'Each watch is set up twice, by pointing at the value and from the list of what was found, and read again ' +
+      'after one thing was done to the page.',
+    'What was done was written as a person would say it who looks at the page; most of it must not be read. ' +
+      '*Right*: read right, or rightly set aside;',
     '*in question*: set aside though it stands there plainly; *proposed*: not read, and the proposed place is right.',
-    '`npx vitest run --project unit tests/corpus/framed` does it all again, and fails where this page no longer says what comes of it;',
-    'with `SHRIKE_WRITE=1` it writes this page.', '',
-    `${SITES.length} kinds of site, ${SITES.reduce((sum, { done }) => sum + done.length, 0)} pages. **Read wrong: ${named(['read wrong']).length}. Proposed wrong: ${named(['proposed wrong']).length}.**`, '',
-    '## Pointed at', '', ...table('picked'), '', '## Taken from the list', '', ...table('listed'), '',
-    '## Pages of many records', '',
-    `${LISTED.length} kinds, ${listings.length} pages: ${listings.filter(({ fate }) => fate === 'right').length} right, ${listings.filter(({ fate }) => fate === 'left out').length} with a record left out, ${listings.filter(({ fate }) => fate === 'read wrong').length} read wrong.`, '',
-    '## Put in question without need', '', ...asked.map(({ site, done, path }) => `- ${site.kind}: ${done.what} (${path})`), '',
-  ].join('\n'); // prettier-ignore
+    '`npx vitest run --project unit tests/corpus/framed` does it all again, and fails where this page no longer ' +
+      'says what comes of it;',
+    'with `SHRIKE_WRITE=1` it writes this page.',
+    '',
+    `${SITES.length} kinds of site, ${SITES.reduce((sum, { done }) => sum + done.length, 0)} pages. **Read ` +
+      `wrong: ${named(['read wrong']).length}. Proposed wrong: ${named(['proposed wrong']).length}.**`,
+    '',
+    '## Pointed at',
+    '',
+    ...table('picked'),
+    '',
+    '## Taken from the list',
+    '',
+    ...table('listed'),
+    '',
+    '## Pages of many records',
+    '',
+    `${LISTED.length} kinds, ${listings.length} pages: ${listings.filter(({ fate }) => fate === 'right').length} ` +
+      `right, ${listings.filter(({ fate }) => fate === 'left out').length} with a record left out, ` +
+      `${listings.filter(({ fate }) => fate === 'read wrong').length} read wrong.`,
+    '',
+    '## Put in question without need',
+    '',
+    ...asked.map(({ site, done, path }) => `- ${site.kind}: ${done.what} (${path})`),
+    '',
+  ].join('\n');
 }
 
 describe('pages whose values stand in another frame', () => {
@@ -106,10 +131,18 @@ describe('pages whose values stand in another frame', () => {
 
 describe('pages of many records', () => {
   it('are never read wrong, and a record is left out rather than taken for another', () => {
-    expect(listings.filter(({ fate }) => fate === 'read wrong').map(({ site, done, said }) => `${site.kind}: ${done.what}: ${said}`)).toEqual([]);
+    expect(
+      listings
+        .filter(({ fate }) => fate === 'read wrong')
+        .map(({ site, done, said }) => `${site.kind}: ${done.what}: ${said}`),
+    ).toEqual([]);
   });
 
   it('are read whole where they stand plainly', () => {
-    expect(listings.filter(({ done, fate }) => done.plain && fate !== 'right').map(({ site, done }) => `${site.kind}: ${done.what}`)).toEqual([]);
+    expect(
+      listings
+        .filter(({ done, fate }) => done.plain && fate !== 'right')
+        .map(({ site, done }) => `${site.kind}: ${done.what}`),
+    ).toEqual([]);
   });
 });

@@ -13,7 +13,9 @@ export type ListingFate = 'right' | 'left out' | 'read wrong';
 const bodyOf = (html: string): Body => ({ format: 'html', document: documentOf(html) });
 
 const alike = (value: Value, truth: string) =>
-  isMeasure(value) && Number(value.amount) === Number(truth.split(' ')[0]) && (unitOf(value) ?? '') === truth.split(' ').slice(1).join(' ');
+  isMeasure(value) &&
+  Number(value.amount) === Number(truth.split(' ')[0]) &&
+  (unitOf(value) ?? '') === truth.split(' ').slice(1).join(' ');
 
 interface SetUp {
   definition: WatchDefinition;
@@ -35,7 +37,12 @@ export function setUpListing(site: ListedSite): SetUp {
       );
       if (fits)
         return {
-          definition: { ...definition, fields: fields.filter((field) => field.key === key || identity.includes(field.key) || field.role === 'name') },
+          definition: {
+            ...definition,
+            fields: fields.filter(
+              (field) => field.key === key || identity.includes(field.key) || field.role === 'name',
+            ),
+          },
           field: key,
           last: values,
         };
@@ -64,10 +71,15 @@ export function listingFateOf(site: ListedSite, done: ListingDone): { fate: List
   const { definition, field, last } = setUpListing(site);
   const read = readAll(bodyOf(listedAfter(site, done)), definition);
   const values = read === null ? new Map<string, Value>() : valuesOf(read, field);
-  const sound = [...values].filter(([identity, value]) => doubtsOf(last.get(identity) ?? value, value, {}).length === 0);
+  const sound = [...values].filter(
+    ([identity, value]) => doubtsOf(last.get(identity) ?? value, value, {}).length === 0,
+  );
   const wrong = sound.filter(([identity, value]) => !isTrue(done.is, identity, value));
   const missing = Object.entries(done.is).filter(([name]) => !sound.some(([identity]) => identity.includes(name)));
-  const said = JSON.stringify({ wrong: wrong.map(([identity, value]) => [identity, isMeasure(value) ? value.amount : value]), missing });
+  const said = JSON.stringify({
+    wrong: wrong.map(([identity, value]) => [identity, isMeasure(value) ? value.amount : value]),
+    missing,
+  });
   return { fate: wrong.length > 0 ? 'read wrong' : missing.length > 0 ? 'left out' : 'right', said };
 }
 

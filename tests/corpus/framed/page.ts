@@ -32,7 +32,10 @@ export interface Site {
   kind: string;
   /** CSS of the picked place. */
   pick: string;
-  /** What stands for `{v}`, as it is written, and for `{d}`, as programs write it: when the watch was made, and afterwards. */
+  /**
+   * What stands for `{v}`, as it is written, and for `{d}`, as programs write it: when the watch was made, and
+   * afterwards.
+   */
   was: [written: string, data: string];
   is: [written: string, data: string];
   /** What `is` has to be read as. */
@@ -42,9 +45,13 @@ export interface Site {
 }
 
 /** Fills in what a page says at a time. */
-export const filledWith = (html: string, [written, data]: [string, string]) => html.replaceAll('{v}', written).replaceAll('{d}', data);
+export const filledWith = (html: string, [written, data]: [string, string]) =>
+  html.replaceAll('{v}', written).replaceAll('{d}', data);
 
-/** The page after something was done to it. Throws where the page has no such text: a case that changes nothing tests nothing. */
+/**
+ * The page after something was done to it. Throws where the page has no such text: a case that changes nothing tests
+ * nothing.
+ */
 export function after(site: Site, { edits, what }: Done): string {
   const changed = edits.reduce((html, [from, to]) => {
     const there = typeof from === 'string' ? html.includes(from) : from.test(html);
@@ -85,7 +92,8 @@ const NOUNS = [
 
 /** A menu as large shops have it, some seventy lines. */
 export const menu = () =>
-  `<nav class="mega"><ul>\n${NOUNS.map((noun) => `<li><a href="/${noun.toLowerCase()}">${noun}</a>\n<ul>\n<li><a href="/${noun.toLowerCase()}/new">New in</a></li>\n<li><a href="/${noun.toLowerCase()}/sale">Reduced</a></li>\n</ul>\n</li>`).join('\n')}\n</ul></nav>`;
+  '<nav ' +
+  `class="mega"><ul>\n${NOUNS.map((noun) => `<li><a href="/${noun.toLowerCase()}">${noun}</a>\n<ul>\n<li><a href="/${noun.toLowerCase()}/new">New in</a></li>\n<li><a href="/${noun.toLowerCase()}/sale">Reduced</a></li>\n</ul>\n</li>`).join('\n')}\n</ul></nav>`;
 
 /** Other things with their prices, as shops show them below. */
 export const others = (price: (n: number) => string, count = 12) =>
@@ -107,4 +115,6 @@ export const reviews = (count = 10) =>
 
 /** The end of a page, with its lists of links. */
 export const footer = () =>
-  `<footer><div class="cols">\n${NOUNS.map((noun) => `<a href="/help/${noun.toLowerCase()}">Help with ${noun.toLowerCase()}</a>`).join('\n')}\n</div><p>Orders over £60 are sent free. Prices include VAT.</p></footer>`;
+  '<footer><div ' +
+  (`class="cols">\n${NOUNS.map((noun) => `<a href="/help/${noun.toLowerCase()}">Help with ${noun.toLowerCase()}</a>`).join('\n')}\n</div><p>Orders over £60 ` +
+    'are sent free. Prices include VAT.</p></footer>');

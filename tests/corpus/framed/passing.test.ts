@@ -30,7 +30,10 @@ function readAfter(change: Change, before: Change = (html) => html): { read: str
   return { read, of };
 }
 
-const bodyOf = (html: string, said: Site['is']) => ({ format: 'html' as const, document: documentOf(filledWith(html, said)) });
+const bodyOf = (html: string, said: Site['is']) => ({
+  format: 'html' as const,
+  document: documentOf(filledWith(html, said)),
+});
 
 const known = new Map<string, ReturnType<typeof setUp>>();
 
@@ -56,7 +59,10 @@ const header =
 const dialog =
   (said: string): Change =>
   (html) =>
-    html.replace('</body>', `<div role="dialog"><h2>Hello</h2><p>${said}</p><button>No, thank you</button></div></body>`);
+    html.replace(
+      '</body>',
+      `<div role="dialog"><h2>Hello</h2><p>${said}</p><button>No, thank you</button></div></body>`,
+    );
 
 const BANNERS = [
   'Summer sale: up to 50% off selected lines, ends Sunday!',
@@ -94,9 +100,15 @@ describe('what is told to whoever comes by', () => {
 
 describe('a list', () => {
   const fates = (change: Change) => {
-    const changed = LISTED.map((site) => ({ site, html: change(site.html) })).filter(({ site, html }) => html !== site.html);
+    const changed = LISTED.map((site) => ({ site, html: change(site.html) })).filter(
+      ({ site, html }) => html !== site.html,
+    );
     return changed.map(
-      ({ site, html }) => listingFateOf({ ...site, html: site.html }, { ...AS_IT_WAS, is: site.was, edits: [[EVERYTHING, literal(html)]] }).fate,
+      ({ site, html }) =>
+        listingFateOf(
+          { ...site, html: site.html },
+          { ...AS_IT_WAS, is: site.was, edits: [[EVERYTHING, literal(html)]] },
+        ).fate,
     );
   };
   const end =
@@ -181,19 +193,33 @@ describe('a word beside a value that changes its sense', () => {
 describe('a page built anew in small things', () => {
   it.each<[string, Change]>([
     ['its ids are gone', (html) => html.replace(/ id="[^"]+"/g, '')],
-    ['its elements carry marks of a builder', (html) => html.replace(/<(p|span|td|b|strong|div)(?=[ >])/g, '<$1 data-v-7ba5bd90')],
+    [
+      'its elements carry marks of a builder',
+      (html) => html.replace(/<(p|span|td|b|strong|div)(?=[ >])/g, '<$1 data-v-7ba5bd90'),
+    ],
     ['divisions are sections', (html) => html.replace(/<div/g, '<section').replace(/<\/div>/g, '</section>')],
-    ['all is wrapped', (html) => html.replace('<body>', '<body><div class="app"><div>').replace('</body>', '</div></div></body>')],
-    ['crumbs lead to it', (html) => html.replace('<h1', '<nav aria-label="crumbs"><a href="/">Home</a> › <a href="/x">All</a></nav><h1')],
-    ['what was seen before is shown', (html) => html.replace('</body>', '<section><h2>Seen before</h2><p>Hive tool <b>£9.90</b></p></section></body>')],
+    [
+      'all is wrapped',
+      (html) => html.replace('<body>', '<body><div class="app"><div>').replace('</body>', '</div></div></body>'),
+    ],
+    [
+      'crumbs lead to it',
+      (html) => html.replace('<h1', '<nav aria-label="crumbs"><a href="/">Home</a> › <a href="/x">All</a></nav><h1'),
+    ],
+    [
+      'what was seen before is shown',
+      (html) => html.replace('</body>', '<section><h2>Seen before</h2><p>Hive tool <b>£9.90</b></p></section></body>'),
+    ],
     ['it says when it was made', (html) => html.replace('</body>', '<p>Page made 27 November 2026 07:41</p></body>')],
     ['an empty element stands in the value', (html) => html.replace('{v}', '{v}<span></span>')],
   ])('is read on: %s', (_, change) => {
     const { read, of } = readAfter(change);
     expect(read.length).toBeGreaterThanOrEqual(0.9 * of);
-  }); // prettier-ignore
+  });
 
   it('is not where another thing stands under its heading', () => {
-    expect(readAfter((html) => html.replace(/(<h1[^>]*>)[\s\S]*?(<\/h1>)/, '$1Beeswax polish, 200 ml$2')).read).toEqual([]);
+    expect(readAfter((html) => html.replace(/(<h1[^>]*>)[\s\S]*?(<\/h1>)/, '$1Beeswax polish, 200 ml$2')).read).toEqual(
+      [],
+    );
   });
 });

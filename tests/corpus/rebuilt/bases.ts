@@ -32,8 +32,18 @@ export const BASES: Base[] = [
   {
     name: 'table without semantics, price in pieces',
     pick: '.now',
-    data: { title: 'Jars 340 g, case of 72', ref: 'CL-88', price: '<span>£31</span><span class="pence">.20</span>', other: '£6.40' },
-    moved: { title: 'Jars 340 g, case of 72', ref: 'CL-88', price: '<span>£29</span><span class="pence">.40</span>', other: '£6.40' },
+    data: {
+      title: 'Jars 340 g, case of 72',
+      ref: 'CL-88',
+      price: '<span>£31</span><span class="pence">.20</span>',
+      other: '£6.40',
+    },
+    moved: {
+      title: 'Jars 340 g, case of 72',
+      ref: 'CL-88',
+      price: '<span>£29</span><span class="pence">.40</span>',
+      other: '£6.40',
+    },
     truth: '29.40 GBP',
     html: `<html lang="en"><head><title>{title}</title></head><body><table><tr><td>Combe</td></tr></table><table><tr><td><!--head--><h1>{title}</h1><p>Ref {ref}</p><!--/head-->
 <!--offer--><table class="facts"><tr><td>List price</td><td><s>£35.00</s></td></tr><tr><td>Our price</td><td class="now">{price}</td></tr><tr><td>Delivery</td><td>{other}</td></tr></table><!--/offer-->

@@ -30,15 +30,28 @@ const REBUILDS: [string, rebuild.Rebuild][] = [
 const SWAPPED = { title: 'Something else', ref: 'ZZ-1' };
 
 function byCode(base: Base): RebuiltPage[] {
-  const page = (name: string, html: string, truth: string | null): RebuiltPage => ({ base, name, made: 'by code', html, truth });
+  const page = (name: string, html: string, truth: string | null): RebuiltPage => ({
+    base,
+    name,
+    made: 'by code',
+    html,
+    truth,
+  });
   const rebuilt = REBUILDS.map(([name, change]) => page(name, filled(change(base.html), base.moved), base.truth));
-  return [...rebuilt, page('product swapped', filled(rebuild.renameClasses(base.html), { ...base.moved, ...SWAPPED }), null)];
+  return [
+    ...rebuilt,
+    page('product swapped', filled(rebuild.renameClasses(base.html), { ...base.moved, ...SWAPPED }), null),
+  ];
 }
 
 function byHand(base: Base): RebuiltPage[] {
   return BY_HAND.filter((page) => page.base === base.name).map(({ name, html, truth }) => ({
-    base, name, made: 'by hand', html, truth: truth === undefined ? base.truth : truth,
-  })); // prettier-ignore
+    base,
+    name,
+    made: 'by hand',
+    html,
+    truth: truth === undefined ? base.truth : truth,
+  }));
 }
 
 /** Every rebuilt page of the corpus. */

@@ -14,7 +14,8 @@ import { documentOf } from '../../support/document';
 /** What became of a rebuilt page. Right: read, or rightly not read. */
 export type Fate = 'right' | 'proposed' | 'refused' | 'proposed wrong' | 'read wrong';
 
-const words = (value: Value) => (isMeasure(value) ? `${Number(value.amount).toFixed(2)} ${unitOf(value) ?? ''}`.trim() : JSON.stringify(value));
+const words = (value: Value) =>
+  isMeasure(value) ? `${Number(value.amount).toFixed(2)} ${unitOf(value) ?? ''}`.trim() : JSON.stringify(value);
 
 /** Sets a watch up on a base as a pick would: its ways, its guards, its value. */
 export function setUp(base: Base): { definition: WatchDefinition; last: Value } {
@@ -26,7 +27,16 @@ export function setUp(base: Base): { definition: WatchDefinition; last: Value } 
   const candidate = candidateAt(document, element, { locale: facts.locale, address: null }, null);
   if (!candidate.ok) throw new Error(`${base.name}: ${candidate.error}`);
   const { locators, type, value, frame } = candidate.value;
-  const field: Field = { key: 'value', label: 'price', type, mode: 'stepwise', polarity: 'neither', locale: null, locators, frames: [frame] };
+  const field: Field = {
+    key: 'value',
+    label: 'price',
+    type,
+    mode: 'stepwise',
+    polarity: 'neither',
+    locale: null,
+    locators,
+    frames: [frame],
+  };
   return { definition: pageDefinition(facts.title ?? '', [field]), last: value };
 }
 
@@ -39,7 +49,8 @@ export function fateOf({ base, html, truth }: RebuiltPage): Fate {
   if (truth === null) return 'right';
   // Asked about with what stands around it: one yes reads it.
   if (asked !== null && words(asked) === truth) return 'proposed';
-  const mended = proposeMending(body, definition, [{ identity: 'page', fields: { value: last } }], null)?.definition ?? null;
+  const mended =
+    proposeMending(body, definition, [{ identity: 'page', fields: { value: last } }], null)?.definition ?? null;
   const proposed = mended === null ? null : valueIn(body, mended).value;
   if (proposed === null) return 'refused';
   return words(proposed) === truth ? 'proposed' : 'proposed wrong';
@@ -53,10 +64,16 @@ function valueIn(body: Body, definition: WatchDefinition): { value: Value | null
 }
 
 /** What each way of a base finds by itself on a page built anew. */
-export function fatesOfWays({ base, html, truth }: RebuiltPage): { evidence: Evidence; fate: 'found' | 'lost' | 'wrong' }[] {
+export function fatesOfWays({
+  base,
+  html,
+  truth,
+}: RebuiltPage): { evidence: Evidence; fate: 'found' | 'lost' | 'wrong' }[] {
   const { definition } = setUp(base);
   const body = { format: 'html', document: documentOf(html) } as const;
-  const fields = definition.fields.flatMap((field) => field.locators.map((locator) => ({ ...field, locators: [locator] })));
+  const fields = definition.fields.flatMap((field) =>
+    field.locators.map((locator) => ({ ...field, locators: [locator] })),
+  );
   return fields.map((field) => {
     const { value } = valueIn(body, { ...definition, fields: [{ ...field, frames: [] }], guards: [] });
     const [locator] = field.locators;

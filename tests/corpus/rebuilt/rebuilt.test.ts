@@ -21,22 +21,46 @@ const HEADS: [Fate, string][] = [
 
 /** The table of docs/rebuilt-pages.md, from what was just found out. */
 function table(): string {
-  const row = (name: string, made?: RebuiltPage['made']) => `| ${name} | ${HEADS.map(([fate]) => count(fate, made)).join(' | ')} |`;
-  const lines = fates.map(({ page, fate }) => `| ${page.base.name} | ${page.name} | ${page.made} | ${page.truth ?? 'nothing'} | ${fate} |`);
+  const row = (name: string, made?: RebuiltPage['made']) =>
+    `| ${name} | ${HEADS.map(([fate]) => count(fate, made)).join(' | ')} |`;
+  const lines = fates.map(
+    ({ page, fate }) => `| ${page.base.name} | ${page.name} | ${page.made} | ${page.truth ?? 'nothing'} | ${fate} |`,
+  );
   return [
-    '# Pages built anew', '',
-    'A watch is set up on a page by one pick, with all the ways and guards that Shrike proposes. Then the page is built anew, its value moved, and read.',
-    'Where nothing is read, the proposed mending is done and read. `npx vitest run --project unit tests/corpus` does it all again, and fails where this',
-    'page no longer says what comes of it; with `SHRIKE_WRITE=1` it writes this page. Half of the pages are made by code that works on plain text and',
-    'knows nothing of how places are found (`tests/corpus/rebuilt/rebuild.ts`); the others are written by hand (`by-hand.ts`).', '',
-    `Of ${REBUILT.length} pages ${count('right')} are read right, or rightly not read, without help (${share(count('right'))}); with the proposals`,
-    `${count('right') + count('proposed')} (${share(count('right') + count('proposed'))}). **Read wrong without notice: ${count('read wrong')}.**`, '',
-    `| | ${HEADS.map(([, head]) => head).join(' | ')} |`, `| --- | ${HEADS.map(() => '---:').join(' | ')} |`,
-    row('made by code', 'by code'), row('written by hand', 'by hand'), row('all'), '',
-    'What each way finds there by itself, without the others that have to agree with it; how sure a way is called goes by this:', '',
-    '| by | found | lost | wrong | lasting |', '| --- | ---: | ---: | ---: | ---: |', ...wayLines(), '',
-    '| page | what was done to it | made | has to be read as | came out |', '| --- | --- | --- | --- | --- |', ...lines, '',
-  ].join('\n'); // prettier-ignore
+    '# Pages built anew',
+    '',
+    'A watch is set up on a page by one pick, with all the ways and guards that Shrike proposes. Then the page ' +
+      'is built anew, its value moved, and read.',
+    'Where nothing is read, the proposed mending is done and read. `npx vitest run --project unit tests/corpus` ' +
+      'does it all again, and fails where this',
+    'page no longer says what comes of it; with `SHRIKE_WRITE=1` it writes this page. Half of the pages are made ' +
+      'by code that works on plain text and',
+    'knows nothing of how places are found (`tests/corpus/rebuilt/rebuild.ts`); the others are written by hand ' +
+      '(`by-hand.ts`).',
+    '',
+    `Of ${REBUILT.length} pages ${count('right')} are read right, or rightly not read, without help ` +
+      `(${share(count('right'))}); with the proposals`,
+    `${count('right') + count('proposed')} (${share(count('right') + count('proposed'))}). **Read wrong without ` +
+      `notice: ${count('read wrong')}.**`,
+    '',
+    `| | ${HEADS.map(([, head]) => head).join(' | ')} |`,
+    `| --- | ${HEADS.map(() => '---:').join(' | ')} |`,
+    row('made by code', 'by code'),
+    row('written by hand', 'by hand'),
+    row('all'),
+    '',
+    'What each way finds there by itself, without the others that have to agree with it; how sure a way is ' +
+      'called goes by this:',
+    '',
+    '| by | found | lost | wrong | lasting |',
+    '| --- | ---: | ---: | ---: | ---: |',
+    ...wayLines(),
+    '',
+    '| page | what was done to it | made | has to be read as | came out |',
+    '| --- | --- | --- | --- | --- |',
+    ...lines,
+    '',
+  ].join('\n');
 }
 
 const KINDS: [Evidence, string][] = [
@@ -54,10 +78,12 @@ const lasting = (evidence: Evidence[]) => {
 
 /** What each kind of evidence is worth by itself. */
 function wayLines(): string[] {
-  const countOf = (evidence: Evidence, fate: string) => ways.filter((way) => way.evidence === evidence && way.fate === fate).length;
+  const countOf = (evidence: Evidence, fate: string) =>
+    ways.filter((way) => way.evidence === evidence && way.fate === fate).length;
   return KINDS.map(
     ([evidence, name]) =>
-      `| ${name} | ${['found', 'lost', 'wrong'].map((fate) => countOf(evidence, fate)).join(' | ')} | ${(100 * lasting([evidence])).toFixed(0)}% |`,
+      `| ${name} | ${['found', 'lost', 'wrong'].map((fate) => countOf(evidence, fate)).join(' | ')} | ` +
+      `${(100 * lasting([evidence])).toFixed(0)}% |`,
   );
 }
 
@@ -69,8 +95,12 @@ describe('pages built anew', () => {
   });
 
   it('are never read wrong without notice, and no wrong place is proposed', () => {
-    expect(fates.filter(({ fate }) => fate === 'read wrong').map(({ page }) => `${page.base.name}: ${page.name}`)).toEqual([]);
-    expect(fates.filter(({ fate }) => fate === 'proposed wrong').map(({ page }) => `${page.base.name}: ${page.name}`)).toEqual([]);
+    expect(
+      fates.filter(({ fate }) => fate === 'read wrong').map(({ page }) => `${page.base.name}: ${page.name}`),
+    ).toEqual([]);
+    expect(
+      fates.filter(({ fate }) => fate === 'proposed wrong').map(({ page }) => `${page.base.name}: ${page.name}`),
+    ).toEqual([]);
   });
 
   it('are read right in four of five cases, and in nineteen of twenty with what is proposed', () => {

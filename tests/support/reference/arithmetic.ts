@@ -3,11 +3,16 @@ import type { Latest } from '#core/judge/heard';
 import { isMeasure, sameValue, unitOf, type Measure, type Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 
-// Plain arithmetic for the reference: with binary numbers, which are exact for the small whole amounts that it is given.
+// Plain arithmetic for the reference: with binary numbers, which are exact for the small whole amounts that it is
+// given.
 
 export const num = (value: Measure) => Number(value.amount);
-export const alike = (a: Value, b: Value) => isMeasure(a) && isMeasure(b) && a.kind === b.kind && unitOf(a) === unitOf(b);
-export const likeOf = (value: Measure, amount: number): Measure => ({ ...value, amount: String(amount) as Measure['amount'] });
+export const alike = (a: Value, b: Value) =>
+  isMeasure(a) && isMeasure(b) && a.kind === b.kind && unitOf(a) === unitOf(b);
+export const likeOf = (value: Measure, amount: number): Measure => ({
+  ...value,
+  amount: String(amount) as Measure['amount'],
+});
 
 /** The middle of some numbers, or the mean of the two in the middle; nought of none. */
 export function middle(numbers: number[]): number {
@@ -20,7 +25,12 @@ export function stands(limits: Limits, value: Value): boolean | null {
   const all = 'limit' in limits ? [limits.limit] : [limits.low, limits.high];
   if (!isMeasure(value) || all.some((limit) => !alike(limit, value))) return null;
   const at = num(value);
-  if ('limit' in limits) return at === num(limits.limit) ? limits.inclusive : limits.is === 'below' ? at < num(limits.limit) : at > num(limits.limit);
+  if ('limit' in limits)
+    return at === num(limits.limit)
+      ? limits.inclusive
+      : limits.is === 'below'
+        ? at < num(limits.limit)
+        : at > num(limits.limit);
   const [low, high] = [num(limits.low), num(limits.high)];
   if (limits.is === 'between') return limits.inclusive ? at >= low && at <= high : at > low && at < high;
   return limits.inclusive ? at <= low || at >= high : at < low || at > high;
@@ -28,8 +38,12 @@ export function stands(limits: Limits, value: Value): boolean | null {
 
 /** Whether a value is back on the good side by a margin. */
 export function backBy(limits: Limits, margin: Figure, at: number): boolean {
-  const far = (limit: Measure) => (margin.by === 'amount' ? num(margin.amount) : (Math.abs(num(limit)) * Number(margin.percent)) / 100);
-  if ('limit' in limits) return limits.is === 'below' ? at >= num(limits.limit) + far(limits.limit) : at <= num(limits.limit) - far(limits.limit);
+  const far = (limit: Measure) =>
+    margin.by === 'amount' ? num(margin.amount) : (Math.abs(num(limit)) * Number(margin.percent)) / 100;
+  if ('limit' in limits)
+    return limits.is === 'below'
+      ? at >= num(limits.limit) + far(limits.limit)
+      : at <= num(limits.limit) - far(limits.limit);
   const [low, high] = [num(limits.low), num(limits.high)];
   if (limits.is === 'between') return at <= low - far(limits.low) || at >= high + far(limits.high);
   return at >= low + far(limits.low) && at <= high - far(limits.high);
@@ -44,23 +58,42 @@ export function far(base: Measure, value: Measure, figure: Figure | null, side: 
   return Math.sign(difference) === side && Math.abs(difference) >= least;
 }
 
-const plain = (amount: number): Measure => ({ kind: 'number', amount: String(amount) as Measure['amount'], unit: null });
+const plain = (amount: number): Measure => ({
+  kind: 'number',
+  amount: String(amount) as Measure['amount'],
+  unit: null,
+});
 
-/** What is made of a stretch, (from, to] where it slides, else [from, to); of some readings alone where they are given. */
-export function make(over: Stretch, all: Latest[], from: Instant, to: Instant, slides: boolean, few?: Latest[]): Measure | null | 'unlike' {
+/**
+ * What is made of a stretch, (from, to] where it slides, else [from, to); of some readings alone where they are given.
+ */
+export function make(
+  over: Stretch,
+  all: Latest[],
+  from: Instant,
+  to: Instant,
+  slides: boolean,
+  few?: Latest[],
+): Measure | null | 'unlike' {
   const inside = few ?? all.filter(slides ? ({ at }) => at > from && at <= to : ({ at }) => at >= from && at < to);
   const before = beforeOf(all, from, slides);
   if (over.make === 'readings') return plain(inside.length);
   if (over.make === 'moves') return plain(movesIn([...(before === undefined ? [] : [before]), ...inside]));
   const counts = leads(over) && few === undefined && (slides || inside[0]?.at !== from);
   const inForce = before !== undefined && isMeasure(before.value) && counts ? [{ ...before, at: from }] : [];
-  return ofMeasures(over, [...inForce, ...inside], Number.isFinite(to) ? to : (inside.at(-1)?.at ?? from), few === undefined);
+  return ofMeasures(
+    over,
+    [...inForce, ...inside],
+    Number.isFinite(to) ? to : (inside.at(-1)?.at ?? from),
+    few === undefined,
+  );
 }
 
 const leads = ({ make: what, stepwise }: Stretch) => what === 'increase' || (stepwise && what !== 'sum');
 
 /** The last reading before a stretch; one right at the beginning is before it where it slides. */
-const beforeOf = (all: Latest[], from: Instant, slides: boolean) => all.filter(({ at }) => at < from || (slides && at === from)).at(-1);
+const beforeOf = (all: Latest[], from: Instant, slides: boolean) =>
+  all.filter(({ at }) => at < from || (slides && at === from)).at(-1);
 
 function movesIn(steps: Latest[]): number {
   const values = steps.filter(({ value }) => value.kind !== 'absent');
@@ -77,11 +110,16 @@ function ofMeasures(over: Stretch, steps: Latest[], end: Instant, timed: boolean
 }
 
 function weighted(steps: Latest[], end: Instant): Measure | null {
-  const parts = steps.map(({ value, at }, n) => ({ value, length: (steps[n + 1]?.at ?? end) - at })).filter(({ value, length }) => isMeasure(value) && length > 0); // prettier-ignore
+  const parts = steps
+    .map(({ value, at }, n) => ({ value, length: (steps[n + 1]?.at ?? end) - at }))
+    .filter(({ value, length }) => isMeasure(value) && length > 0);
   const time = parts.reduce((sum, { length }) => sum + length, 0);
   const last = steps.at(-1)?.value as Value;
   if (time === 0) return isMeasure(last) ? last : null;
-  return likeOf(parts[0]?.value as Measure, parts.reduce((sum, { value, length }) => sum + num(value as Measure) * length, 0) / time); // prettier-ignore
+  return likeOf(
+    parts[0]?.value as Measure,
+    parts.reduce((sum, { value, length }) => sum + num(value as Measure) * length, 0) / time,
+  );
 }
 
 function aggregated(what: Stretch['make'], amounts: number[]): number {

@@ -2,7 +2,8 @@ import type { Clause, Figure } from '#core/judge/clause';
 import { isMeasure, sameValue, type Measure, type Value } from '#core/value/value';
 import { alike, num } from './arithmetic';
 
-// Kinds of clauses that turn on the last readings of a series alone, worked out from all of them by the words of the rules.
+// Kinds of clauses that turn on the last readings of a series alone, worked out from all of them by the words of the
+// rules.
 
 /** A reading as these see it: what it was, whether it was the baseline, or of before the rule was saved or late. */
 interface Seen {
@@ -28,7 +29,10 @@ const met = (yes: boolean): Found => ({ is: yes ? 'met' : 'unmet' });
 const newestOf = (all: readonly Seen[]): Seen | null => all.filter(({ unjudged }) => !unjudged).at(-1) ?? null;
 const withValue = (all: readonly Seen[]): Seen[] => all.filter(({ value }) => value.kind !== 'absent');
 
-/** 11: by the scale, the best first; a move is held against the last grade before an absence, and at the baseline nothing moved. */
+/**
+ * 11: by the scale, the best first; a move is held against the last grade before an absence, and at the baseline
+ * nothing moved.
+ */
 export function ofGrade({ how }: Of<'grade'>, all: readonly Seen[], isRead: boolean): Found {
   const newest = newestOf(all);
   if (newest === null || newest.value.kind === 'absent') return UNDECIDED;
@@ -71,7 +75,9 @@ export function ofAbsence({ how }: Of<'absence'>, all: readonly Seen[], isRead: 
   return back ? { is: 'met', happened: true } : met(false);
 }
 
-/** 13: below or above another series by so much, without a margin; of each the last value counts, an absence with it. */
+/**
+ * 13: below or above another series by so much, without a margin; of each the last value counts, an absence with it.
+ */
 export function ofAnother(clause: Of<'against'>, [own, other]: readonly (Value | null)[]): Found {
   if (own === undefined || other === undefined) return UNDECIDED;
   if (own === null || !isMeasure(own) || other === null || !isMeasure(other)) return UNDECIDED;
@@ -88,11 +94,22 @@ const sizeOf = (figure: Figure, of: Measure): number =>
 /** Whether a series moved since its last value, absences passed over. */
 export function hasMoved(all: readonly Seen[]): boolean {
   const [newest, before] = [newestOf(all), withValue(all).at(-2)];
-  return newest !== null && before !== undefined && !newest.baseline && newest.value.kind !== 'absent' && !sameValue(newest.value, before.value);
+  return (
+    newest !== null &&
+    before !== undefined &&
+    !newest.baseline &&
+    newest.value.kind !== 'absent' &&
+    !sameValue(newest.value, before.value)
+  );
 }
 
 /** Whether a value went, or came back. */
 export function hasTurned(all: readonly Seen[]): boolean {
   const [newest, before] = [newestOf(all), all.at(-2)];
-  return newest !== null && before !== undefined && !newest.baseline && (newest.value.kind === 'absent') !== (before.value.kind === 'absent');
+  return (
+    newest !== null &&
+    before !== undefined &&
+    !newest.baseline &&
+    (newest.value.kind === 'absent') !== (before.value.kind === 'absent')
+  );
 }

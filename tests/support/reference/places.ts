@@ -42,15 +42,20 @@ export function ofPlace(clause: PlaceClause, looked: readonly Looked[], before: 
 
 function rankIn(clause: PlaceClause, own: Value | null, { at, groups }: Looked, goodFor: number): number | Found {
   if (own === null || !isMeasure(own)) return { is: 'undecided' };
-  const others = (groups[groupKey(clause)] ?? []).filter((other) => isMeasure(other.value) && at - other.at <= goodFor).map(({ value }) => value);
+  const others = (groups[groupKey(clause)] ?? [])
+    .filter((other) => isMeasure(other.value) && at - other.at <= goodFor)
+    .map(({ value }) => value);
   if (others.length === 0) return { is: 'undecided' };
   if (others.some((other) => !alike(other, own))) return { is: 'undecided', unlike: true };
-  const better = others.filter((other) => isMeasure(other) && (clause.end === 'lowest' ? num(other) < num(own) : num(other) > num(own)));
+  const better = others.filter(
+    (other) => isMeasure(other) && (clause.end === 'lowest' ? num(other) < num(own) : num(other) > num(own)),
+  );
   return 1 + better.length;
 }
 
 function judged(clause: PlaceClause, before: number | null, rank: number): Found {
-  const met = (yes: boolean, happened: boolean): Found => (yes ? { is: 'met', ...(happened ? { happened } : {}) } : { is: 'unmet' });
+  const met = (yes: boolean, happened: boolean): Found =>
+    yes ? { is: 'met', ...(happened ? { happened } : {}) } : { is: 'unmet' };
   if (clause.kind === 'rank') return met(before !== null && Math.abs(rank - before) >= clause.by, true);
   if (clause.how === 'has') return met(rank === 1, false);
   if (clause.how === 'has not') return met(rank !== 1, false);

@@ -1,4 +1,13 @@
-import { asksIn, isEvent, keyOf, type Clause, type Condition, type Figure, type Limits, type Stretch } from '#core/judge/clause';
+import {
+  asksIn,
+  isEvent,
+  keyOf,
+  type Clause,
+  type Condition,
+  type Figure,
+  type Limits,
+  type Stretch,
+} from '#core/judge/clause';
 import type { Rule, Situation } from '#core/judge/engine';
 import type { Latest } from '#core/judge/heard';
 import { isMeasure, sameValue, type Measure, type Value } from '#core/value/value';
@@ -8,8 +17,9 @@ import { hasMoved, hasTurned, ofAbsence, ofAnother, ofGrade, ofPhrase } from './
 import { concernsPlace, ofPlace, type Looked } from './places';
 import { alike, backBy, far, likeOf, make, middle, num, stands } from './arithmetic';
 
-// A plain and slow judge of rules: at every step of a grid it works out each clause anew from everything that was read so far, with binary
-// numbers, which are exact for the small whole amounts that it is given. It shares no step with the engine.
+// A plain and slow judge of rules: at every step of a grid it works out each clause anew from everything that was read
+// so far, with binary numbers, which are exact for the small whole amounts that it is given. It shares no step with the
+// engine.
 
 interface Seen extends Latest {
   /** When it came, whether it was the baseline, and whether the rule was raised before it was judged. */
@@ -74,7 +84,8 @@ export class Reference {
   ) {}
 
   play(looks: Look[], until: Instant, history: Look[]): Mark[] {
-    for (const { at, read = {} } of history) for (const [key, value] of Object.entries(read)) this.#put(key, { value, at }, at, { unjudged: true });
+    for (const { at, read = {} } of history)
+      for (const [key, value] of Object.entries(read)) this.#put(key, { value, at }, at, { unjudged: true });
     const last = Math.max(until, looks.at(-1)?.at ?? 0);
     const start = this.situation.savedAt;
     let next = 0;
@@ -91,23 +102,39 @@ export class Reference {
   }
 
   #put(key: string, { value, at }: Latest, came: Instant, more: Partial<Seen> = {}): void {
-    this.#seen.push({ key, value, at, came, baseline: false, raised: this.#state === 'raised', unjudged: false, late: false, ...more });
+    this.#seen.push({
+      key,
+      value,
+      at,
+      came,
+      baseline: false,
+      raised: this.#state === 'raised',
+      unjudged: false,
+      late: false,
+      ...more,
+    });
   }
 
   #clauses(condition: Condition = this.rule.when): Clause[] {
     if ('kind' in condition) return [condition];
-    return ('all' in condition ? condition.all : 'any' in condition ? condition.any : condition.none).flatMap((each) => this.#clauses(each));
+    return ('all' in condition ? condition.all : 'any' in condition ? condition.any : condition.none).flatMap((each) =>
+      this.#clauses(each),
+    );
   }
 
   #hear(look: Look): void {
     if (look.failed === true) return this.#fails(look.at);
-    const keys = this.#clauses().flatMap((clause) => ('of' in clause ? clause.of.asked.field : 'asked' in clause ? clause.asked.field : []));
+    const keys = this.#clauses().flatMap((clause) =>
+      'of' in clause ? clause.of.asked.field : 'asked' in clause ? clause.asked.field : [],
+    );
     const { inTime, late, moment } = this.#placed(look);
-    for (const [key, points] of late) for (const point of points) this.#put(key, point, look.at, { unjudged: true, late: true });
+    for (const [key, points] of late)
+      for (const point of points) this.#put(key, point, look.at, { unjudged: true, late: true });
     const own = inTime.some(([key]) => keys.includes(key));
     const before = !this.#begun;
     const baseline = own && before;
-    for (const [key, value] of inTime) this.#put(key, { value, at: look.times?.[key] ?? moment }, look.at, { baseline });
+    for (const [key, value] of inTime)
+      this.#put(key, { value, at: look.times?.[key] ?? moment }, look.at, { baseline });
     if (own) {
       this.#begun = true;
       this.#latest = moment;
@@ -131,7 +158,8 @@ export class Reference {
 
   #fails(at: Instant): void {
     this.#failed.push({ at });
-    if (this.#begun || this.#clauses().some((clause) => clause.kind === 'silence' && clause.how.of === 'runs')) this.#settle(null);
+    if (this.#begun || this.#clauses().some((clause) => clause.kind === 'silence' && clause.how.of === 'runs'))
+      this.#settle(null);
   }
 
   /** Whether a look says anything of what a clause asks: where none is heard of, nothing is judged. */
@@ -147,7 +175,11 @@ export class Reference {
       if (over === undefined || !('this' in over.of)) continue;
       const known = this.#running(clause, over);
       if (this.#now < known.begin + lengthOf(over)) continue;
-      this.#calendar.set(clause, { begin: this.#now, early: false, stood: this.#wasRead(clause) ? this.#atEnd(clause, over, known) : known.stood });
+      this.#calendar.set(clause, {
+        begin: this.#now,
+        early: false,
+        stood: this.#wasRead(clause) ? this.#atEnd(clause, over, known) : known.stood,
+      });
       this.#lateBefore = this.#now;
     }
     this.#settle(null, 'end');
@@ -161,7 +193,13 @@ export class Reference {
   /** The calendar stretch that runs, from that in which the rule was saved. */
   #running(clause: Clause, over: Stretch): { begin: Instant; early: boolean; stood: Found } {
     const unit = lengthOf(over);
-    return this.#calendar.get(clause) ?? { begin: Math.floor(this.situation.savedAt / unit) * unit, early: false, stood: UNDECIDED };
+    return (
+      this.#calendar.get(clause) ?? {
+        begin: Math.floor(this.situation.savedAt / unit) * unit,
+        early: false,
+        stood: UNDECIDED,
+      }
+    );
   }
 
   #atEnd(clause: LimitClause, over: Stretch, { begin: from, early }: { begin: Instant; early: boolean }): Found {
@@ -178,7 +216,10 @@ export class Reference {
     this.#settle(null, 'clock');
   }
 
-  /** Readings of a series in time; for stretches late ones too, once another came in time after them, or the stretch ends. */
+  /**
+   * Readings of a series in time; for stretches late ones too, once another came in time after them, or the stretch
+   * ends.
+   */
   #of(key: string, places: 'in time' | 'with late ones' | 'at the end' = 'in time'): Point[] {
     const own = this.#seen.filter((each) => each.key === key);
     if (places === 'in time') return own.filter(({ late }) => !late);
@@ -198,13 +239,21 @@ export class Reference {
     return at.found;
   }
 
-  #walked({ kind, limits, margin }: LimitClause, { value, raised }: Seen, side: string): { found: Found; side: string } {
+  #walked(
+    { kind, limits, margin }: LimitClause,
+    { value, raised }: Seen,
+    side: string,
+  ): { found: Found; side: string } {
     if (value.kind === 'absent') return { found: UNDECIDED, side };
     const found = this.#limits(limits, value);
     if (found.unlike === true) return { found, side: 'afresh' };
     if (found.is === 'met') {
-      const unseen = kind === 'crossing' && (side === 'afresh' || side === 'over' || (side === 'unjudged' && this.#choice() !== 'raise'));
-      return unseen ? { found: met(false), side: 'over' } : { found: { ...found, step: this.#stepsOf(limits, value) }, side: 'beyond' };
+      const unseen =
+        kind === 'crossing' &&
+        (side === 'afresh' || side === 'over' || (side === 'unjudged' && this.#choice() !== 'raise'));
+      return unseen
+        ? { found: met(false), side: 'over' }
+        : { found: { ...found, step: this.#stepsOf(limits, value) }, side: 'beyond' };
     }
     const stays = side === 'beyond' && raised && margin !== undefined && !backBy(limits, margin, num(value as Measure));
     return stays ? { found: { is: 'met', byMargin: true }, side } : { found, side: 'clear' };
@@ -225,7 +274,8 @@ export class Reference {
     const all = this.#of(key, 'with late ones');
     if ('this' in over.of) return this.#ofCalendar(clause, over, all);
     if (over.of.last === 'readings') return this.#ofLast(clause, over, over.of.count, all);
-    // What is heard is judged as of the time that its source gives it; where nothing of it is heard, as the clock has it.
+    // What is heard is judged as of the time that its source gives it; where nothing of it is heard, as the clock has
+    // it.
     const to = this.#run?.read?.[key] === undefined ? this.#now : (this.#run.moment ?? this.#now);
     const from = to - over.of.ms;
     const made = make(over, all, from, to, true);
@@ -253,7 +303,8 @@ export class Reference {
     const stands = made === null || made === 'unlike' ? null : this.#limits(clause.limits, made);
     if (made === 'unlike') return this.#stand(clause, { ...known, begin }, UNLIKE);
     if (stands?.unlike === true) return this.#stand(clause, { ...known, begin }, UNLIKE);
-    if (stands?.is === 'met' && clause.limits.is === certain(over)) return this.#stand(clause, { begin, early: true }, stands);
+    if (stands?.is === 'met' && clause.limits.is === certain(over))
+      return this.#stand(clause, { begin, early: true }, stands);
     return this.#stand(clause, { ...known, begin }, known.stood);
   }
 
@@ -274,7 +325,8 @@ export class Reference {
     const base = this.#base(clause, all, at, value);
     if (base === null) return UNDECIDED;
     const [forRise, forFall] = base;
-    const unfit = (figure: Figure | null, against: Measure) => !alike(against, value) || (figure?.by === 'amount' && !alike(figure.amount, value));
+    const unfit = (figure: Figure | null, against: Measure) =>
+      !alike(against, value) || (figure?.by === 'amount' && !alike(figure.amount, value));
     if (unfit(clause.rise, forRise) || unfit(clause.fall, forFall)) return UNLIKE;
     const up = far(forRise, value, clause.rise, 1);
     const down = far(forFall, value, clause.fall, -1);
@@ -298,7 +350,10 @@ export class Reference {
     return [sorted[0] as Measure, sorted.at(-1) as Measure];
   }
 
-  /** The values since it was told last, or since the baseline, or since they were counted in something else, before the newest. */
+  /**
+   * The values since it was told last, or since the baseline, or since they were counted in something else, before the
+   * newest.
+   */
   #sinceTold(key: string, newest: number): Measure[] {
     let since: Measure[] = [];
     for (const [n, each] of this.#seen.slice(0, newest).entries()) {
@@ -326,7 +381,8 @@ export class Reference {
       const failed = this.#failed.filter(({ at }) => heard.every(({ came }) => came < at)).length;
       return this.#failed.length === 0 && heard.length === 0 ? UNDECIDED : met(failed >= how.count);
     }
-    const heardAt = all.length === 0 ? null : Math.max(...all.map(({ came, unjudged, late, at }) => (unjudged && !late ? at : came)));
+    const heardAt =
+      all.length === 0 ? null : Math.max(...all.map(({ came, unjudged, late, at }) => (unjudged && !late ? at : came)));
     if (how.of === 'moves') return this.#ofMoves(asked.field, how, heardAt);
     const silent = this.#now >= (heardAt ?? this.situation.savedAt) + how.ms;
     return heard.length > 0 || silent ? met(silent) : UNDECIDED;
@@ -338,7 +394,10 @@ export class Reference {
     const [first] = values;
     if (first === undefined || heardAt === null) return UNDECIDED;
     const times = [first, ...moves].map(({ at }) => at);
-    const gaps = times.slice(1).map((at, n) => at - (times[n] as number)).slice(-100); // prettier-ignore
+    const gaps = times
+      .slice(1)
+      .map((at, n) => at - (times[n] as number))
+      .slice(-100);
     if ('times' in how && gaps.length < 3) return UNDECIDED;
     // The clock is judged after what is read at the same moment.
     const now = this.#run === null ? this.#now : this.#now - 1;
@@ -357,14 +416,20 @@ export class Reference {
     const isMove = (n: number) => n > 0 && !(seen[n] as Seen).unjudged && !(seen[n] as Seen).baseline;
     const before = (n: number) => (seen[n - 1] as Seen).value;
     if (how === 'any move')
-      return isRead && isMove(seen.length - 1) && !sameValue(before(seen.length - 1), value) ? { is: 'met', happened: true } : met(false);
+      return isRead && isMove(seen.length - 1) && !sameValue(before(seen.length - 1), value)
+        ? { is: 'met', happened: true }
+        : met(false);
     if ('is' in how) return met(sameValue(how.is, value));
     const fits = (from: Value, to: Value) =>
-      'leaves' in how ? sameValue(from, how.leaves) && !sameValue(to, how.leaves)
-      : 'becomes' in how ? !sameValue(from, how.becomes) && sameValue(to, how.becomes)
-      : sameValue(from, how.from) && sameValue(to, how.to); // prettier-ignore
-    const stays = (to: Value) => ('leaves' in how ? !sameValue(to, how.leaves) : sameValue(to, 'becomes' in how ? how.becomes : how.to));
-    for (let n = seen.length - 1; isMove(n) && stays((seen[n] as Seen).value); n -= 1) if (fits(before(n), (seen[n] as Seen).value)) return met(true);
+      'leaves' in how
+        ? sameValue(from, how.leaves) && !sameValue(to, how.leaves)
+        : 'becomes' in how
+          ? !sameValue(from, how.becomes) && sameValue(to, how.becomes)
+          : sameValue(from, how.from) && sameValue(to, how.to);
+    const stays = (to: Value) =>
+      'leaves' in how ? !sameValue(to, how.leaves) : sameValue(to, 'becomes' in how ? how.becomes : how.to);
+    for (let n = seen.length - 1; isMove(n) && stays((seen[n] as Seen).value); n -= 1)
+      if (fits(before(n), (seen[n] as Seen).value)) return met(true);
     return met(false);
   }
 
@@ -410,20 +475,31 @@ export class Reference {
   #ofAnother(clause: Extract<Clause, { kind: 'against' }>): Found {
     const sides = [clause.asked, clause.other].map((asked) => this.#of(keyOf(asked)));
     const isJudged = sides.flat().some(({ unjudged }) => !unjudged);
-    return isJudged ? ofAnother(clause, sides.map((all) => all.at(-1)?.value ?? null)) : UNDECIDED; // prettier-ignore
+    return isJudged
+      ? ofAnother(
+          clause,
+          sides.map((all) => all.at(-1)?.value ?? null),
+        )
+      : UNDECIDED;
   }
 
   #ofPlace(clause: Extract<Clause, { kind: 'place' | 'rank' }>): Found {
-    const before = this.#seen.filter(({ key, unjudged, late }) => key === clause.asked.field && unjudged && !late).at(-1)?.value ?? null;
+    const before =
+      this.#seen.filter(({ key, unjudged, late }) => key === clause.asked.field && unjudged && !late).at(-1)?.value ??
+      null;
     const found = ofPlace(clause, this.#looked, before, 2 * this.situation.intervalMs);
     const isNow = this.#run !== null && concernsPlace(clause, this.#looked.at(-1));
     return found.happened === true && !isNow ? met(false) : found;
   }
 
   #ofChange(key: string, isRead: boolean): Found {
-    const newest = this.#of(key).filter(({ unjudged }) => !unjudged).at(-1); // prettier-ignore
+    const newest = this.#of(key)
+      .filter(({ unjudged }) => !unjudged)
+      .at(-1);
     if (newest === undefined || newest.value.kind === 'absent') return UNDECIDED;
-    const last = this.#of(key).filter(({ value }) => value.kind !== 'absent').at(-2); // prettier-ignore
+    const last = this.#of(key)
+      .filter(({ value }) => value.kind !== 'absent')
+      .at(-2);
     const happened = isRead && !newest.baseline && last !== undefined && !sameValue(last.value, newest.value);
     return happened ? { is: 'met', happened } : met(false);
   }
@@ -436,7 +512,12 @@ export class Reference {
 
   #moved(clause: Clause): boolean {
     const key = 'of' in clause ? keyOf(clause.of.asked) : 'asked' in clause ? keyOf(clause.asked) : '';
-    if (this.#run?.read?.[key] === undefined || ('of' in clause && clause.of.over !== undefined) || clause.kind === 'silence') return false;
+    if (
+      this.#run?.read?.[key] === undefined ||
+      ('of' in clause && clause.of.over !== undefined) ||
+      clause.kind === 'silence'
+    )
+      return false;
     const list = this.#of(key);
     if (clause.kind === 'absence') return hasTurned(list);
     return hasMoved(list);
@@ -445,8 +526,8 @@ export class Reference {
   #verdict(condition: Condition, of: (clause: Clause) => Found, held: Set<Condition>): Found {
     if (held.has(condition)) return met(false);
     if ('kind' in condition) return of(condition);
-    const parts = ('all' in condition ? condition.all : 'any' in condition ? condition.any : condition.none).map((each) =>
-      this.#verdict(each, of, held),
+    const parts = ('all' in condition ? condition.all : 'any' in condition ? condition.any : condition.none).map(
+      (each) => this.#verdict(each, of, held),
     );
     const decides = 'all' in condition ? 'unmet' : 'met';
     const open = parts.filter(({ is }) => is === 'undecided');
@@ -460,14 +541,28 @@ export class Reference {
   }
 
   #release(condition: Condition, of: (clause: Clause) => Found): void {
-    const parts = 'kind' in condition ? [] : 'all' in condition ? condition.all : 'any' in condition ? condition.any : condition.none;
+    const parts =
+      'kind' in condition
+        ? []
+        : 'all' in condition
+          ? condition.all
+          : 'any' in condition
+            ? condition.any
+            : condition.none;
     if (this.#verdict(condition, of, new Set()).is === 'unmet') this.#drop(condition);
     else for (const each of parts) this.#release(each, of);
   }
 
   #drop(condition: Condition): void {
     this.#held.delete(condition);
-    const parts = 'kind' in condition ? [] : 'all' in condition ? condition.all : 'any' in condition ? condition.any : condition.none;
+    const parts =
+      'kind' in condition
+        ? []
+        : 'all' in condition
+          ? condition.all
+          : 'any' in condition
+            ? condition.any
+            : condition.none;
     for (const each of parts) this.#drop(each);
   }
 
@@ -478,13 +573,21 @@ export class Reference {
   }
 
   /** Judges everything anew at this moment, and moves the state by it. */
-  #settle(run: { own: boolean; baseline: boolean; moment: Instant } | null, phase: 'end' | 'run' | 'clock' = 'run'): void {
+  #settle(
+    run: { own: boolean; baseline: boolean; moment: Instant } | null,
+    phase: 'end' | 'run' | 'clock' = 'run',
+  ): void {
     if (phase !== 'run' && !this.#begun && !this.#isSilent(phase)) return;
     const found = new Map(this.#clauses().map((clause) => [clause, this.#foundAt(clause, phase)]));
     const at = (clause: Clause) => found.get(clause) ?? UNDECIDED;
-    const standing = (clause: Clause): Found => (isEvent(clause) && at(clause).unlike !== true ? met(false) : at(clause));
+    const standing = (clause: Clause): Found =>
+      isEvent(clause) && at(clause).unlike !== true ? met(false) : at(clause);
     this.#release(this.rule.when, standing);
-    if (this.#isBaseline(run, phase) && this.#choice() === 'wait' && this.#verdict(this.rule.when, standing, new Set()).is === 'met')
+    if (
+      this.#isBaseline(run, phase) &&
+      this.#choice() === 'wait' &&
+      this.#verdict(this.rule.when, standing, new Set()).is === 'met'
+    )
       this.#held = new Set(this.#alone(this.rule.when, standing));
     const verdict = this.#verdict(this.rule.when, standing, this.#held);
     const before = this.#state;
@@ -499,7 +602,8 @@ export class Reference {
         (clause) => (at(clause).byMargin === true ? met(false) : standing(clause)),
         [...found.values()],
       );
-    if (phase !== 'run' && run === null && this.#state !== before) this.#lateBefore = Math.max(this.#lateBefore, this.#now);
+    if (phase !== 'run' && run === null && this.#state !== before)
+      this.#lateBefore = Math.max(this.#lateBefore, this.#now);
   }
 
   /** The baseline is the first reading; what is silent already when the rule is saved meets it then. */
@@ -509,7 +613,10 @@ export class Reference {
 
   /** Before anything was heard the clock has nothing to judge but a silence that can be told. */
   #isSilent(phase: 'end' | 'clock'): boolean {
-    return phase === 'clock' && this.#clauses().some((clause) => clause.kind === 'silence' && this.#ofSilence(clause).is !== 'undecided');
+    return (
+      phase === 'clock' &&
+      this.#clauses().some((clause) => clause.kind === 'silence' && this.#ofSilence(clause).is !== 'undecided')
+    );
   }
 
   /** What a clause is now. What only the clock moves is not moved by the ends of stretches, nor the other way about. */
@@ -591,11 +698,15 @@ export class Reference {
     bare: (clause: Clause) => Found,
     found: Found[],
   ): void {
-    const happened = found.some((each) => each.happened) && this.#verdict(this.rule.when, happening, this.#held).is === 'met';
+    const happened =
+      found.some((each) => each.happened) && this.#verdict(this.rule.when, happening, this.#held).is === 'met';
     const inside = before === 'raised' && this.#state === 'raised';
     const meets = run?.own === true && this.#verdict(this.rule.when, bare, this.#held).is === 'met';
     const again =
-      inside && (this.rule.told === 'reading' ? meets : this.rule.told === 'move' && (happened || (meets && found.some((each) => each.moved))));
+      inside &&
+      (this.rule.told === 'reading'
+        ? meets
+        : this.rule.told === 'move' && (happened || (meets && found.some((each) => each.moved))));
     const event = !inside && happened && verdict.is !== 'met';
     if (!again && !event) return;
     this.marks.push([this.#now, event ? 'alert event' : 'alert again']);

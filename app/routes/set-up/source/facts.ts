@@ -22,5 +22,10 @@ export interface SourceFacts {
   needed: { way: 'plain' | 'rendered'; said: string } | null;
   rendering: 'none' | 'asked' | 'done' | 'failed';
   renderProblem: string | null;
-  tried: { lookId: LookId; pending: boolean; problem: string | null; steps: { place: number; said: string; problem: string | null }[] } | null;
+  tried: {
+    lookId: LookId;
+    pending: boolean;
+    problem: string | null;
+    steps: { place: number; said: string; problem: string | null }[];
+  } | null;
 }

@@ -16,7 +16,9 @@ export function PostedSource({ facts }: { facts: SourceFacts }) {
         <p className="mt-2 font-medium break-all" data-posting-address>
           {facts.address}
         </p>
-        <p className="mt-1 text-second">A POST of JSON, CSV, SenML, metrics or a feed starts a run at once. The same message id is taken once.</p>
+        <p className="mt-1 text-second">
+          A POST of JSON, CSV, SenML, metrics or a feed starts a run at once. The same message id is taken once.
+        </p>
       </Section>
       <Section title="The secret it is signed with">
         {data?.secret === undefined ? (
@@ -38,12 +40,19 @@ export function PostedSource({ facts }: { facts: SourceFacts }) {
             {data.problem}
           </p>
         ) : null}
-        <Button className="mt-2" disabled={fetcher.state !== 'idle'} onClick={() => void fetcher.submit({ intent: 'secret' }, { method: 'post' })}>
+        <Button
+          className="mt-2"
+          disabled={fetcher.state !== 'idle'}
+          onClick={() => void fetcher.submit({ intent: 'secret' }, { method: 'post' })}
+        >
           {facts.hasSecret ? 'Make a new secret' : 'Make the secret'}
         </Button>
       </Section>
       <Section title="How to sign">
-        <pre className="mt-2 border border-rule bg-paper p-3 text-glance break-all whitespace-pre-wrap" data-example>{`id=$(uuidgen); time=$(date +%s)
+        <pre
+          className="mt-2 border border-rule bg-paper p-3 text-glance break-all whitespace-pre-wrap"
+          data-example
+        >{`id=$(uuidgen); time=$(date +%s)
 signature=$( (printf '%s.%s.' "$id" "$time"; cat readings.json) \\
   | openssl dgst -sha256 -hmac "$SECRET" -hex | sed 's/.* //')
 curl --data-binary @readings.json -H 'content-type: application/json' \\
@@ -53,7 +62,8 @@ curl --data-binary @readings.json -H 'content-type: application/json' \\
       <p role="status" className="font-medium" data-posted>
         {facts.fetchedAt === null
           ? 'Waiting for the first message …'
-          : `A message came ${formatRecent(facts.fetchedAt, now, place)}: ${facts.format}, ${Math.max(1, Math.round(facts.size / 1000))} kB.`}
+          : `A message came ${formatRecent(facts.fetchedAt, now, place)}: ${facts.format}, ` +
+            `${Math.max(1, Math.round(facts.size / 1000))} kB.`}
       </p>
     </>
   );

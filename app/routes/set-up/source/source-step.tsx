@@ -36,8 +36,8 @@ export function SourceStep({ draftId, facts, plan, problem, onChange, onGo }: So
             <Address facts={facts} />
             {facts.fetchedAt === null ? (
               <p className="mt-3 text-second">
-                Nothing has come from there yet. If the site asks for a sign-in, say it under the request; if something stands before the page, take
-                steps past it.
+                Nothing has come from there yet. If the site asks for a sign-in, say it under the request; if something
+                stands before the page, take steps past it.
               </p>
             ) : (
               <Facts facts={facts} />
@@ -69,7 +69,10 @@ function Address({ facts }: { facts: SourceFacts }) {
       className="mt-2 flex items-end gap-4"
       onSubmit={(event) => {
         event.preventDefault();
-        void fetcher.submit({ intent: 'source', address, way: facts.way, request: JSON.stringify(facts.request) }, { method: 'post' });
+        void fetcher.submit(
+          { intent: 'source', address, way: facts.way, request: JSON.stringify(facts.request) },
+          { method: 'post' },
+        );
       }}
     >
       <TextField
@@ -93,7 +96,8 @@ function Address({ facts }: { facts: SourceFacts }) {
   );
 }
 
-const canBeRendered = ({ isPage, way, fetchedAt }: SourceFacts) => way === 'rendered' || (way === 'plain' && (isPage || fetchedAt === null));
+const canBeRendered = ({ isPage, way, fetchedAt }: SourceFacts) =>
+  way === 'rendered' || (way === 'plain' && (isPage || fetchedAt === null));
 
 function Facts({ facts }: { facts: SourceFacts }) {
   const { place, now } = useReader();
@@ -106,7 +110,11 @@ function Facts({ facts }: { facts: SourceFacts }) {
           ['Language', facts.locale ?? 'not stated; ambiguous numbers are refused'],
         ] as [string, string][])
       : []),
-    ['Fetched', `${facts.fetchedAt === null ? '–' : formatRecent(facts.fetchedAt, now, place)}, ${Math.max(1, Math.round(facts.size / 1000))} kB`],
+    [
+      'Fetched',
+      `${facts.fetchedAt === null ? '–' : formatRecent(facts.fetchedAt, now, place)}, ` +
+        `${Math.max(1, Math.round(facts.size / 1000))} kB`,
+    ],
   ];
   return (
     <table className="mt-1 w-full">
@@ -137,10 +145,18 @@ function Way({ facts }: { facts: SourceFacts }) {
         value={busy ? null : facts.way}
         onChange={(way) => set({ way, request: JSON.stringify(facts.request) })}
         options={[
-          { value: 'plain', label: <>Plainly: quick, for pages that come whole{facts.needed?.way === 'plain' ? <Advised /> : null}</> },
+          {
+            value: 'plain',
+            label: <>Plainly: quick, for pages that come whole{facts.needed?.way === 'plain' ? <Advised /> : null}</>,
+          },
           {
             value: 'rendered',
-            label: <>Rendered in a browser: for pages that a script fills in{facts.needed?.way === 'rendered' ? <Advised /> : null}</>,
+            label: (
+              <>
+                Rendered in a browser: for pages that a script fills in
+                {facts.needed?.way === 'rendered' ? <Advised /> : null}
+              </>
+            ),
           },
         ]}
       />
@@ -228,7 +244,11 @@ function SignIn({ signIn, kept, secret, onSecret, onChange }: SignInProps) {
   return (
     <div className="grid grid-cols-2 gap-5">
       {signIn.kind === 'basic' ? (
-        <TextField label="Name" value={signIn.user} onChange={(event) => onChange({ ...signIn, user: event.target.value })} />
+        <TextField
+          label="Name"
+          value={signIn.user}
+          onChange={(event) => onChange({ ...signIn, user: event.target.value })}
+        />
       ) : null}
       <TextField
         label={signIn.kind === 'basic' ? 'Password' : 'Token'}
@@ -249,9 +269,15 @@ function signInOf(kind: string): SourceRequest['signIn'] {
 }
 
 function withoutEmpty(request: SourceRequest): SourceRequest {
-  const kept = { ...request, headers: request.headers?.filter((pair) => pair.name !== ''), query: request.query?.filter((pair) => pair.name !== '') };
+  const kept = {
+    ...request,
+    headers: request.headers?.filter((pair) => pair.name !== ''),
+    query: request.query?.filter((pair) => pair.name !== ''),
+  };
   return Object.fromEntries(
-    Object.entries(kept).filter(([, value]) => value !== undefined && value !== '' && !(Array.isArray(value) && value.length === 0)),
+    Object.entries(kept).filter(
+      ([, value]) => value !== undefined && value !== '' && !(Array.isArray(value) && value.length === 0),
+    ),
   );
 }
 
@@ -259,12 +285,17 @@ function withoutEmpty(request: SourceRequest): SourceRequest {
 const KEPT = 'kept; never shown again';
 
 function Pairs({ label, pairs, onChange }: { label: string; pairs: Pair[]; onChange: (pairs: Pair[]) => void }) {
-  const set = (at: number, change: Partial<Pair>) => onChange(pairs.map((pair, each) => (each === at ? { ...pair, ...change } : pair)));
+  const set = (at: number, change: Partial<Pair>) =>
+    onChange(pairs.map((pair, each) => (each === at ? { ...pair, ...change } : pair)));
   return (
     <div role="group" aria-label={label}>
       {pairs.map((pair, at) => (
         <div key={at} className="flex items-end gap-4">
-          <TextField label={`${label}: name`} value={pair.name} onChange={(event) => set(at, { name: event.target.value })} />
+          <TextField
+            label={`${label}: name`}
+            value={pair.name}
+            onChange={(event) => set(at, { name: event.target.value })}
+          />
           <TextField
             label="value"
             className="grow"
@@ -291,7 +322,13 @@ function Pairs({ label, pairs, onChange }: { label: string; pairs: Pair[]; onCha
 
 const MOST_PAGES = 5;
 
-function Follow({ follow, onChange }: { follow: Following | undefined; onChange: (follow: Following | undefined) => void }) {
+function Follow({
+  follow,
+  onChange,
+}: {
+  follow: Following | undefined;
+  onChange: (follow: Following | undefined) => void;
+}) {
   return (
     <div className="grid grid-cols-[180px_minmax(0,1fr)_90px] items-end gap-5">
       <SelectField
@@ -305,7 +342,11 @@ function Follow({ follow, onChange }: { follow: Following | undefined; onChange:
         onChange={(event) => onChange(followOf(event.target.value))}
       />
       {follow?.by === 'link' ? (
-        <TextField label="The link (CSS)" value={follow.selector} onChange={(event) => onChange({ ...follow, selector: event.target.value })} />
+        <TextField
+          label="The link (CSS)"
+          value={follow.selector}
+          onChange={(event) => onChange({ ...follow, selector: event.target.value })}
+        />
       ) : null}
       {follow?.by === 'counter' ? (
         <TextField

@@ -13,7 +13,8 @@ import type { SourceFacts } from './facts';
 /** A step while it is written: a secret stands apart until it is sealed, and its check until it is wholly said. */
 export type StepDraft = Step & { secret?: string; check?: GuardDraft };
 
-const draftOf = (step: Step): StepDraft => (step.guard === undefined ? step : { ...step, check: guardDraftOf(step.guard) });
+const draftOf = (step: Step): StepDraft =>
+  step.guard === undefined ? step : { ...step, check: guardDraftOf(step.guard) };
 
 const ACTS: { value: Step['act']; label: string }[] = [
   { value: 'click', label: 'click' },
@@ -41,17 +42,30 @@ function stepOf(act: Step['act']): StepDraft {
 }
 
 /** A page has no records before it is read. */
-const STEP_GUARDS = [{ value: '', label: 'nothing' }, ...GUARD_KINDS.filter(({ value }) => value !== 'least' && value !== 'most')];
+const STEP_GUARDS = [
+  { value: '', label: 'nothing' },
+  ...GUARD_KINDS.filter(({ value }) => value !== 'least' && value !== 'most'),
+];
 
 /** What has to be so after a step; until it is said, nothing. */
-function StepGuard({ guard, onChange }: { guard: GuardDraft | undefined; onChange: (guard: GuardDraft | undefined) => void }) {
+function StepGuard({
+  guard,
+  onChange,
+}: {
+  guard: GuardDraft | undefined;
+  onChange: (guard: GuardDraft | undefined) => void;
+}) {
   return (
     <>
       <SelectField
         label="Then check"
         value={guard?.kind ?? ''}
         options={STEP_GUARDS}
-        onChange={({ target }) => onChange(target.value === '' ? undefined : { kind: target.value as GuardDraft['kind'], text: guard?.text ?? '' })}
+        onChange={({ target }) =>
+          onChange(
+            target.value === '' ? undefined : { kind: target.value as GuardDraft['kind'], text: guard?.text ?? '' },
+          )
+        }
       />
       {guard === undefined ? null : (
         <TextField
@@ -73,17 +87,29 @@ export function StepsEditor({ draftId, facts }: { draftId: DraftId; facts: Sourc
   const source = useSource();
   const said = () => {
     const { steps: sent, secrets } = splitSecrets(steps);
-    return { way: 'rendered', request: JSON.stringify({ ...facts.request, steps: sent }), secrets: JSON.stringify(secrets) };
+    return {
+      way: 'rendered',
+      request: JSON.stringify({ ...facts.request, steps: sent }),
+      secrets: JSON.stringify(secrets),
+    };
   };
   return (
-    <Section title="Steps before the page is read" aside={steps.length === 0 ? 'for a consent wall, a tab, a sign-in' : undefined}>
+    <Section
+      title="Steps before the page is read"
+      aside={steps.length === 0 ? 'for a consent wall, a tab, a sign-in' : undefined}
+    >
       <ol data-steps>
         {steps.map((step, at) => (
           <li key={at} className="cell grid grid-cols-[1rem_minmax(0,1fr)_auto] items-baseline gap-x-3 pb-3">
             <span className="text-third">{at + 1}</span>
             <div className="flex flex-col gap-2">
               <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
-                <SelectField label="Do" value={step.act} options={ACTS} onChange={(event) => set(at, stepOf(event.target.value as Step['act']))} />
+                <SelectField
+                  label="Do"
+                  value={step.act}
+                  options={ACTS}
+                  onChange={(event) => set(at, stepOf(event.target.value as Step['act']))}
+                />
                 <StepFields step={step} onChange={(next) => set(at, next)} />
               </div>
               <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
@@ -156,7 +182,12 @@ function Tried({ draftId, tried }: { draftId: DraftId; tried: NonNullable<Source
 function StepFields({ step, onChange }: { step: StepDraft; onChange: (step: StepDraft) => void }) {
   if (step.act === 'go to')
     return (
-      <TextField label="Address" className="grow" value={step.address} onChange={(event) => onChange({ ...step, address: event.target.value })} />
+      <TextField
+        label="Address"
+        className="grow"
+        value={step.address}
+        onChange={(event) => onChange({ ...step, address: event.target.value })}
+      />
     );
   if (step.act === 'scroll') {
     return (
@@ -175,7 +206,11 @@ function StepFields({ step, onChange }: { step: StepDraft; onChange: (step: Step
     <>
       <TargetField target={step.at} onChange={(at) => onChange({ ...step, at })} />
       {step.act === 'choose' ? (
-        <TextField label="Option" value={step.option} onChange={(event) => onChange({ ...step, option: event.target.value })} />
+        <TextField
+          label="Option"
+          value={step.option}
+          onChange={(event) => onChange({ ...step, option: event.target.value })}
+        />
       ) : null}
       {step.act === 'fill in' ? <FillFields step={step} onChange={onChange} /> : null}
     </>
@@ -192,13 +227,17 @@ function FillFields({ step, onChange }: { step: StepDraft & { act: 'fill in' }; 
         autoComplete="new-password"
         value={secret ? (step.secret ?? '') : typeof step.text === 'string' ? step.text : ''}
         placeholder={typeof step.text === 'string' ? '' : 'kept; never shown again'}
-        onChange={(event) => onChange(secret ? { ...step, secret: event.target.value } : { ...step, text: event.target.value })}
+        onChange={(event) =>
+          onChange(secret ? { ...step, secret: event.target.value } : { ...step, text: event.target.value })
+        }
       />
       <Tick
         checked={secret}
         onChange={(next) =>
           onChange(
-            next ? { ...step, secret: typeof step.text === 'string' ? step.text : '' } : { act: 'fill in', at: step.at, text: '', check: step.check },
+            next
+              ? { ...step, secret: typeof step.text === 'string' ? step.text : '' }
+              : { act: 'fill in', at: step.at, text: '', check: step.check },
           )
         }
       >
@@ -216,7 +255,9 @@ function TargetField({ target, onChange }: { target: Target; onChange: (target: 
       label="The words on it, or a selector"
       value={text}
       placeholder="Accept, or #yes"
-      onChange={(event) => onChange(/^[#.[]/.test(event.target.value) ? { selector: event.target.value } : { words: event.target.value })}
+      onChange={(event) =>
+        onChange(/^[#.[]/.test(event.target.value) ? { selector: event.target.value } : { words: event.target.value })
+      }
     />
   );
 }

@@ -5,14 +5,16 @@ import { Table, type Column } from '../../../ui/table';
 import { fieldOf } from './field-of';
 import type { OneRecordProps } from './one-record-props';
 
-const samePlace = (field: Field, candidate: Candidate) => JSON.stringify(field.locators[0]) === JSON.stringify(candidate.locators[0]);
+const samePlace = (field: Field, candidate: Candidate) =>
+  JSON.stringify(field.locators[0]) === JSON.stringify(candidate.locators[0]);
 
 /** What Shrike found on the page by itself, to take or to leave out. */
 export function Candidates({ draft, candidates, locale, onTake, onChange }: OneRecordProps) {
   if (candidates.length === 0) {
     return (
       <p className="mt-2 text-second">
-        Nothing on this page looks like a price, and it carries no structured data. Point at it, or give a place of your own.
+        Nothing on this page looks like a price, and it carries no structured data. Point at it, or give a place of your
+        own.
       </p>
     );
   }
@@ -44,10 +46,26 @@ export function Candidates({ draft, candidates, locale, onTake, onChange }: OneR
       head: <span className="sr-only">Take it</span>,
       side: 'right',
       className: 'w-24',
-      cell: (candidate) => <TakeOrLeave candidate={candidate} taken={takenAs(candidate)} draft={draft} onTake={onTake} onChange={onChange} />,
+      cell: (candidate) => (
+        <TakeOrLeave
+          candidate={candidate}
+          taken={takenAs(candidate)}
+          draft={draft}
+          onTake={onTake}
+          onChange={onChange}
+        />
+      ),
     },
   ];
-  return <Table name="candidates" className="max-h-[420px]" columns={columns} rows={candidates} keyOf={({ locators }) => JSON.stringify(locators)} />;
+  return (
+    <Table
+      name="candidates"
+      className="max-h-[420px]"
+      columns={columns}
+      rows={candidates}
+      keyOf={({ locators }) => JSON.stringify(locators)}
+    />
+  );
 }
 
 type Deeds = Pick<OneRecordProps, 'draft' | 'onTake' | 'onChange'> & { candidate: Candidate; taken: Field | undefined };
@@ -56,7 +74,11 @@ function TakeOrLeave({ candidate, taken, draft, onTake, onChange }: Deeds) {
   const { label, type, locators, value, where } = candidate;
   if (taken !== undefined) {
     return (
-      <button type="button" className="link text-chestnut" onClick={() => onChange({ fields: draft.fields.filter((field) => field !== taken) })}>
+      <button
+        type="button"
+        className="link text-chestnut"
+        onClick={() => onChange({ fields: draft.fields.filter((field) => field !== taken) })}
+      >
         Leave out
       </button>
     );

@@ -10,7 +10,9 @@ export function Guards({ guards, onChange }: { guards: Guard[]; onChange: (guard
   const made = own === null ? null : guardOf(own);
   return (
     <div data-guards>
-      {guards.length === 0 ? <p className="mt-1 text-second">None yet. A guard tells another page from a change.</p> : null}
+      {guards.length === 0 ? (
+        <p className="mt-1 text-second">None yet. A guard tells another page from a change.</p>
+      ) : null}
       <ul>
         {guards.map((guard) => (
           <li key={JSON.stringify(guard)} className="cell flex items-baseline justify-between gap-3">
@@ -27,7 +29,11 @@ export function Guards({ guards, onChange }: { guards: Guard[]; onChange: (guard
         ))}
       </ul>
       {own === null ? (
-        <button type="button" className="link mt-1.5 text-glance" onClick={() => setOwn({ kind: 'text here', text: '' })}>
+        <button
+          type="button"
+          className="link mt-1.5 text-glance"
+          onClick={() => setOwn({ kind: 'text here', text: '' })}
+        >
           Add a guard
         </button>
       ) : (

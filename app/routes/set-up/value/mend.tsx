@@ -21,9 +21,14 @@ export function Mend({ mending, locale }: { mending: MendingShown; locale: strin
           <Moved rows={mending.rows} fields={mending.fields} locale={locale} />
         )}
         {mending.guards.map(({ guard, proposal }) => (
-          <p key={JSON.stringify(guard)} className={proposal === null ? 'mt-2 font-medium text-chestnut' : 'mt-2 text-second'}>
+          <p
+            key={JSON.stringify(guard)}
+            className={proposal === null ? 'mt-2 font-medium text-chestnut' : 'mt-2 text-second'}
+          >
             {describeGuard(guard)}: not any more.{' '}
-            {proposal === null ? 'If this is still the right page, drop that guard below.' : `Instead: ${describeGuard(proposal)}.`}
+            {proposal === null
+              ? 'If this is still the right page, drop that guard below.'
+              : `Instead: ${describeGuard(proposal)}.`}
           </p>
         ))}
         {mending.definition === null ? null : (
@@ -58,7 +63,9 @@ function Places({ fields, locale }: Fields) {
     <div key={key} className="mt-2">
       <p className="flex items-baseline justify-between gap-3">
         <span className="text-second">{label}</span>
-        {proposal.ok ? <span className="font-serif text-lead font-medium">{formatValue(proposal.value.value, locale)}</span> : null}
+        {proposal.ok ? (
+          <span className="font-serif text-lead font-medium">{formatValue(proposal.value.value, locale)}</span>
+        ) : null}
       </p>
       <p className="text-glance text-third">{problem ?? `No longer found by ${lost.join(', ')}.`}</p>
       {proposal.ok ? (

@@ -59,14 +59,19 @@ function FoundByItself(props: OneRecordProps) {
 /** The page's words as a whole, to be watched for any change or for one phrase. */
 function Words({ draft, words, onChange }: OneRecordProps) {
   if (words === null) return null;
-  const take = (label: string, type: FieldType) => onChange({ fields: [...draft.fields, fieldOf(label, type, [words], draft.fields)] });
+  const take = (label: string, type: FieldType) =>
+    onChange({ fields: [...draft.fields, fieldOf(label, type, [words], draft.fields)] });
   return (
     <Section title="The page’s words">
       <p className="mt-1 flex flex-wrap gap-x-5 gap-y-1">
         <button type="button" className="link font-semibold" onClick={() => take('text', { kind: 'text' })}>
           Watch the whole text
         </button>
-        <button type="button" className="link font-semibold" onClick={() => take('phrase', { kind: 'phrase', phrase: '' })}>
+        <button
+          type="button"
+          className="link font-semibold"
+          onClick={() => take('phrase', { kind: 'phrase', phrase: '' })}
+        >
           Watch for a phrase
         </button>
       </p>
@@ -83,9 +88,16 @@ function Lists({ listings, onRecords }: OneRecordProps) {
           <li key={JSON.stringify(listing.records)} className="cell flex items-baseline justify-between gap-3">
             <span className="min-w-0">
               {listing.said}
-              <span className="block truncate text-glance text-third">{listing.fields.map((field) => field.label).join(', ')}</span>
+              <span className="block truncate text-glance text-third">
+                {listing.fields.map((field) => field.label).join(', ')}
+              </span>
             </span>
-            <button type="button" className="link shrink-0 font-semibold" aria-label={`Read ${listing.said}`} onClick={() => onRecords(listing)}>
+            <button
+              type="button"
+              className="link shrink-0 font-semibold"
+              aria-label={`Read ${listing.said}`}
+              onClick={() => onRecords(listing)}
+            >
               Read all
             </button>
           </li>
@@ -107,7 +119,8 @@ function OwnPlace({ draftId, draft, locale, onTake }: OneRecordProps) {
           onTake: (locator, type, trial) => {
             const value = trial.samples[0]?.value;
             if (value == null) return;
-            const settled: FieldType = type.kind === 'money' && value.kind === 'money' ? { kind: 'money', currency: value.currency } : type;
+            const settled: FieldType =
+              type.kind === 'money' && value.kind === 'money' ? { kind: 'money', currency: value.currency } : type;
             onTake(fieldOf(value.kind === 'money' ? 'price' : 'value', settled, [locator], draft.fields), value);
           },
         }}

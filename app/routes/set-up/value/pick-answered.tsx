@@ -10,7 +10,10 @@ import type { usePassing } from './use-passing';
 import type { usePick } from './use-pick';
 
 /** What the server made of the picks: one place, several alike, or why nothing can be read there. */
-export function PickAnswered({ passing, ...props }: OneRecordProps & { pick: ReturnType<typeof usePick>; passing: ReturnType<typeof usePassing> }) {
+export function PickAnswered({
+  passing,
+  ...props
+}: OneRecordProps & { pick: ReturnType<typeof usePick>; passing: ReturnType<typeof usePassing> }) {
   const { pick } = props;
   const press = pick.answer?.press ?? null;
   return (
@@ -35,10 +38,19 @@ export function PickAnswered({ passing, ...props }: OneRecordProps & { pick: Ret
   );
 }
 
-function Answer({ pick, draft, locale, onTake, onRecords, onChange }: OneRecordProps & { pick: ReturnType<typeof usePick> }) {
+function Answer({
+  pick,
+  draft,
+  locale,
+  onTake,
+  onRecords,
+  onChange,
+}: OneRecordProps & { pick: ReturnType<typeof usePick> }) {
   const { answer } = pick;
   if (answer === null) return null;
-  const refused = (answer.picked?.ok === false ? answer.picked.error : null) ?? (answer.listing?.ok === false ? answer.listing.error : null);
+  const refused =
+    (answer.picked?.ok === false ? answer.picked.error : null) ??
+    (answer.listing?.ok === false ? answer.listing.error : null);
   if (refused !== null) {
     return (
       <p role="alert" className="font-medium text-chestnut">
@@ -63,7 +75,11 @@ function Answer({ pick, draft, locale, onTake, onRecords, onChange }: OneRecordP
       onRecords={() => picked.listing !== null && onRecords(picked.listing)}
       texts={draft.fields.filter((field) => field.type.kind === 'text').map((field) => field.label)}
       onMask={(label) => {
-        onChange({ fields: draft.fields.map((field) => (field.label === label ? withoutPart(field, picked.candidate.locators) : field)) });
+        onChange({
+          fields: draft.fields.map((field) =>
+            field.label === label ? withoutPart(field, picked.candidate.locators) : field,
+          ),
+        });
         pick.leave();
       }}
       onTake={() => {
@@ -82,7 +98,9 @@ function withoutPart(field: Field, found: Locator[]): Field {
   const { selector } = part;
   return {
     ...field,
-    locators: field.locators.map((each) => (each.way === 'css' ? { ...each, without: [...(each.without ?? []), selector] } : each)),
+    locators: field.locators.map((each) =>
+      each.way === 'css' ? { ...each, without: [...(each.without ?? []), selector] } : each,
+    ),
   };
 }
 

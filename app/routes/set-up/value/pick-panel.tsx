@@ -22,7 +22,18 @@ interface PickPanelProps {
 }
 
 /** What was picked: the value as it would be read, how it is found, whether that holds, and what to do with it. */
-export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake, onLeave, onRecords, texts, onMask }: PickPanelProps) {
+export function PickPanel({
+  picked,
+  locale,
+  onType,
+  onWider,
+  onNarrower,
+  onTake,
+  onLeave,
+  onRecords,
+  texts,
+  onMask,
+}: PickPanelProps) {
   const { candidate, ways, listing } = picked;
   const frame = describeFrame(candidate.frame);
   return (
@@ -47,7 +58,12 @@ export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake,
         <button type="button" className="link disabled:opacity-45" onClick={onWider} disabled={picked.wider === null}>
           Wider <kbd className="text-third">[</kbd>
         </button>
-        <button type="button" className="link disabled:opacity-45" onClick={onNarrower} disabled={picked.narrower === null}>
+        <button
+          type="button"
+          className="link disabled:opacity-45"
+          onClick={onNarrower}
+          disabled={picked.narrower === null}
+        >
           Narrower <kbd className="text-third">]</kbd>
         </button>
         <button type="button" className="link" onClick={onLeave}>
@@ -66,7 +82,9 @@ export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake,
                 {way.said}
                 {way.warning === null ? null : <span className="block text-glance text-third">{way.warning}</span>}
               </span>
-              <span className="shrink-0 text-glance text-third">{way.matches === 1 ? way.sureness : `${way.matches} matches`}</span>
+              <span className="shrink-0 text-glance text-third">
+                {way.matches === 1 ? way.sureness : `${way.matches} matches`}
+              </span>
             </li>
           ))}
         </ol>
@@ -81,7 +99,9 @@ export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake,
               </li>
             ))}
           </ul>
-          <p className="pt-1.5 text-glance text-third">If that changes, you are asked before anything is called news.</p>
+          <p className="pt-1.5 text-glance text-third">
+            If that changes, you are asked before anything is called news.
+          </p>
         </Section>
       )}
       {texts.map((label) => (
@@ -103,8 +123,12 @@ export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake,
 }
 
 function proofWords(ways: Picked['ways']): string {
-  const numbers = (good: (way: Picked['ways'][number]) => boolean) => ways.flatMap((way, at) => (good(way) ? at + 1 : [])).join(', ');
+  const numbers = (good: (way: Picked['ways'][number]) => boolean) =>
+    ways.flatMap((way, at) => (good(way) ? at + 1 : [])).join(', ');
   const still = numbers(({ proof }) => proof !== null && proof.blanked !== false);
   const altered = numbers(({ proof }) => proof?.altered === true);
-  return `With the value blanked ${still || 'none'} still ${still.includes(',') ? 'find' : 'finds'} the place; altered, ${altered || 'none'} ${altered.includes(',') ? 'read' : 'reads'} the other value.`;
+  return (
+    `With the value blanked ${still || 'none'} still ${still.includes(',') ? 'find' : 'finds'} the place; altered, ` +
+    `${altered || 'none'} ${altered.includes(',') ? 'read' : 'reads'} the other value.`
+  );
 }

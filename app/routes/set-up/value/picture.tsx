@@ -32,7 +32,8 @@ interface PagePictureProps extends Partial<Pointing> {
 export type Meant = 'this' | 'also this' | 'not this';
 
 /** By mouse the keys held say what is meant. */
-const meantBy = (event: MouseEvent | KeyboardEvent): Meant => (event.altKey ? 'not this' : event.shiftKey ? 'also this' : 'this');
+const meantBy = (event: MouseEvent | KeyboardEvent): Meant =>
+  event.altKey ? 'not this' : event.shiftKey ? 'also this' : 'this';
 
 const percent = (part: number, whole: number) => `${(part / whole) * 100}%`;
 
@@ -47,11 +48,23 @@ function boxAt(boxes: Box[], x: number, y: number): Box | null {
 }
 
 /**
- * A page as the browser showed it. Hovering outlines an element, a click picks it, with Shift it says 'also this', with Alt
- * 'not this'. By keyboard: arrows walk from element to element, Enter picks, + and - say the same, [ and ] make the pick wider
- * and narrower.
+ * A page as the browser showed it. Hovering outlines an element, a click picks it, with Shift it says 'also this', with
+ * Alt 'not this'. By keyboard: arrows walk from element to element, Enter picks, + and - say the same, [ and ] make the
+ * pick wider and narrower.
  */
-export function PagePicture({ image, width, height, boxes, picked, left, taken, label, onPick, onWider, onNarrower }: PagePictureProps) {
+export function PagePicture({
+  image,
+  width,
+  height,
+  boxes,
+  picked,
+  left,
+  taken,
+  label,
+  onPick,
+  onWider,
+  onNarrower,
+}: PagePictureProps) {
   const frame = useRef<HTMLDivElement>(null);
   const [hovered, setHovered] = useState<Box | null>(null);
   const leaves = useMemo(() => readingOrder(boxes), [boxes]);
@@ -59,7 +72,11 @@ export function PagePicture({ image, width, height, boxes, picked, left, taken, 
   const at = (event: MouseEvent) => {
     const bounds = frame.current?.getBoundingClientRect();
     if (bounds === undefined) return null;
-    return boxAt(boxes, ((event.clientX - bounds.left) / bounds.width) * width, ((event.clientY - bounds.top) / bounds.height) * height);
+    return boxAt(
+      boxes,
+      ((event.clientX - bounds.left) / bounds.width) * width,
+      ((event.clientY - bounds.top) / bounds.height) * height,
+    );
   };
   const onKey = (event: KeyboardEvent) => {
     if (onPick === undefined) return;
@@ -105,7 +122,9 @@ export function PagePicture({ image, width, height, boxes, picked, left, taken, 
         {hovered === null ? null : <Outline box={hovered} width={width} height={height} tone="border-ink/70 border" />}
         {taken.map(({ n, label: what }) => {
           const box = boxes.find((each) => each.n === n);
-          return box === undefined || picked.includes(n) ? null : <Taken key={`taken ${n}`} box={box} width={width} height={height} what={what} />;
+          return box === undefined || picked.includes(n) ? null : (
+            <Taken key={`taken ${n}`} box={box} width={width} height={height} what={what} />
+          );
         })}
         {left.map((n) => {
           const box = boxes.find((each) => each.n === n);
@@ -154,7 +173,12 @@ function Outline({ box, width, height, tone }: { box: Box; width: number; height
     <span
       aria-hidden
       className={`pointer-events-none absolute ${tone}`}
-      style={{ left: percent(box.x, width), top: percent(box.y, height), width: percent(box.w, width), height: percent(box.h, height) }}
+      style={{
+        left: percent(box.x, width),
+        top: percent(box.y, height),
+        width: percent(box.w, width),
+        height: percent(box.h, height),
+      }}
     />
   );
 }
@@ -166,9 +190,16 @@ function Taken({ box, width, height, what }: { box: Box; width: number; height: 
       aria-hidden
       data-taken-mark
       className="pointer-events-none absolute border-b-2 border-chestnut"
-      style={{ left: percent(box.x, width), top: percent(box.y, height), width: percent(box.w, width), height: percent(box.h, height) }}
+      style={{
+        left: percent(box.x, width),
+        top: percent(box.y, height),
+        width: percent(box.w, width),
+        height: percent(box.h, height),
+      }}
     >
-      <span className="absolute top-full right-0 max-w-40 truncate bg-chestnut px-1 text-[11px] leading-[15px] text-page">{what}</span>
+      <span className="absolute top-full right-0 max-w-40 truncate bg-chestnut px-1 text-[11px] leading-[15px] text-page">
+        {what}
+      </span>
     </span>
   );
 }
@@ -187,7 +218,9 @@ function Window({ box, width, height, image }: { box: Box; width: number; height
         height: percent(box.h, height),
         backgroundImage: `url(${image})`,
         backgroundSize: `${(width / box.w) * 100}% ${(height / box.h) * 100}%`,
-        backgroundPosition: `${width === box.w ? 0 : (box.x / (width - box.w)) * 100}% ${height === box.h ? 0 : (box.y / (height - box.h)) * 100}%`,
+        backgroundPosition:
+          `${width === box.w ? 0 : (box.x / (width - box.w)) * 100}% ` +
+          `${height === box.h ? 0 : (box.y / (height - box.h)) * 100}%`,
       }}
     />
   );

@@ -19,7 +19,8 @@ export function PointedPage({ pick, passing, ...props }: PointedPageProps) {
   const isSeen = shown.state === 'done';
   const answer = pick.answer?.picked?.ok ? pick.answer.picked.value : null;
   const point = (n: number, meant: Meant) => {
-    const through = wall?.kind === 'sign-in' ? undefined : wall?.buttons.find((button) => n >= button.n && n <= button.last);
+    const through =
+      wall?.kind === 'sign-in' ? undefined : wall?.buttons.find((button) => n >= button.n && n <= button.last);
     if (through === undefined || meant !== 'this') pick.one(n, meant);
     else passing.press(through, true);
   };
@@ -49,7 +50,8 @@ function Caption({ taken }: { taken: string | null }) {
     <p className="mt-1.5 flex flex-wrap justify-between gap-x-4 text-glance text-third">
       <span>{taken}</span>
       <span>
-        click picks · <kbd>[</kbd> wider <kbd>]</kbd> narrower · <kbd>+</kbd> also this <kbd>-</kbd> not this · arrows walk
+        click picks · <kbd>[</kbd> wider <kbd>]</kbd> narrower · <kbd>+</kbd> also this <kbd>-</kbd> not this · arrows
+        walk
       </span>
     </p>
   );

@@ -44,14 +44,23 @@ interface RecordsStepProps {
 export function RecordsStep(props: RecordsStepProps) {
   const { draftId, draft, preview, pending, isPage, shown, rows, mending, locale, onPage } = props;
   const marked = mending !== null && mending.boxes.length > 0 ? mending.boxes : rows;
-  const picture = <ShownPage draftId={draftId} shown={shown} picked={marked} label={`The page of ${draft.subject}, its records marked`} />;
+  const picture = (
+    <ShownPage
+      draftId={draftId}
+      shown={shown}
+      picked={marked}
+      label={`The page of ${draft.subject}, its records marked`}
+    />
+  );
   return (
     <div className="grid gap-x-8 gap-y-8 lg:grid-cols-[minmax(0,1fr)_388px]">
       <div className="flex min-w-0 flex-col gap-5">
         {mending === null ? null : picture}
         <Section
           title={
-            pending && preview.count === 0 ? 'Reading them …' : `${countWords(preview.count)}${mending?.definition ? ', as they would be read' : ''}`
+            pending && preview.count === 0
+              ? 'Reading them …'
+              : `${countWords(preview.count)}${mending?.definition ? ', as they would be read' : ''}`
           }
           aside={<Chooser {...props} />}
         >
@@ -92,7 +101,8 @@ export function RecordsStep(props: RecordsStepProps) {
   );
 }
 
-const countWords = (count: number) => (count === 0 ? 'No records' : count === 1 ? 'One record' : `${count.toLocaleString('en-GB')} records`);
+const countWords = (count: number) =>
+  count === 0 ? 'No records' : count === 1 ? 'One record' : `${count.toLocaleString('en-GB')} records`;
 
 function Chooser({ draft, listings, onRecords, onChange }: RecordsStepProps) {
   const present = JSON.stringify(draft.records);
@@ -103,7 +113,9 @@ function Chooser({ draft, listings, onRecords, onChange }: RecordsStepProps) {
         <TextField
           label={draft.records.from === 'json' ? 'JSONPath' : 'XPath'}
           value={draft.records.path}
-          onChange={(event) => onChange({ records: { ...draft.records, path: event.target.value } as PlanDraft['records'] })}
+          onChange={(event) =>
+            onChange({ records: { ...draft.records, path: event.target.value } as PlanDraft['records'] })
+          }
         />
       ) : null}
       {listings.length < 2 ? null : (
@@ -136,7 +148,9 @@ function PreviewTable({ draft, preview, locale, onChange }: RecordsStepProps) {
         keyOf={({ identity, at }) => `${identity} ${at ?? ''}`}
       />
       {preview.count > preview.rows.length ? (
-        <p className="pt-2 text-glance text-third">and {(preview.count - preview.rows.length).toLocaleString('en-GB')} more</p>
+        <p className="pt-2 text-glance text-third">
+          and {(preview.count - preview.rows.length).toLocaleString('en-GB')} more
+        </p>
       ) : null}
     </>
   );
@@ -147,24 +161,36 @@ type Row = RecordsPreview['rows'][number];
 /** On a narrow screen the first two fields stay. */
 const MOST_NARROW = 2;
 
-function columnsOf(draft: PlanDraft, { rows }: RecordsPreview, locale: string, onCall: (identity: string, name: string) => void): Column<Row>[] {
+function columnsOf(
+  draft: PlanDraft,
+  { rows }: RecordsPreview,
+  locale: string,
+  onCall: (identity: string, name: string) => void,
+): Column<Row>[] {
   const name: Column<Row> = {
     head: 'called',
     className: 'max-w-72 truncate font-medium',
     title: ({ identity }) => identity,
-    cell: (row) => <Called row={row} own={draft.names?.own?.[row.identity]} onCall={(said) => onCall(row.identity, said)} />,
+    cell: (row) => (
+      <Called row={row} own={draft.names?.own?.[row.identity]} onCall={(said) => onCall(row.identity, said)} />
+    ),
   };
   const ofEach = draft.fields.filter(({ type }) => type.kind !== 'count');
   const fields = ofEach.map((field, at): Column<Row> => ({
     head: field.label || '…',
     side: sideOf(field),
     wide: at >= MOST_NARROW,
-    className: ({ cells }) => (cells[field.key] === undefined ? 'text-third' : cellLook(cells[field.key]?.value ?? null)),
+    className: ({ cells }) =>
+      cells[field.key] === undefined ? 'text-third' : cellLook(cells[field.key]?.value ?? null),
     title: ({ cells }) => cells[field.key]?.problem ?? undefined,
     cell: ({ cells }) => (cells[field.key] === undefined ? '–' : valueWords(cells[field.key]?.value ?? null, locale)),
   }));
   const stamped = rows.some((row) => row.at !== null);
-  return [...(draft.identity.length === 0 || draft.names !== undefined ? [name] : []), ...fields, ...(stamped ? [STAMP] : [])];
+  return [
+    ...(draft.identity.length === 0 || draft.names !== undefined ? [name] : []),
+    ...fields,
+    ...(stamped ? [STAMP] : []),
+  ];
 }
 
 /** What a record is called; said otherwise by hand in place. */
@@ -192,7 +218,11 @@ function Called({ row, own, onCall }: { row: Row; own: string | undefined; onCal
 
 const LONGEST_NAME = 120;
 
-function withName({ own = {}, ...names }: NonNullable<PlanDraft['names']> = {}, identity: string, name: string): PlanDraft['names'] {
+function withName(
+  { own = {}, ...names }: NonNullable<PlanDraft['names']> = {},
+  identity: string,
+  name: string,
+): PlanDraft['names'] {
   const { [identity]: _before, ...others } = own;
   const kept = name === '' ? others : { ...others, [identity]: name };
   return { ...names, ...(Object.keys(kept).length === 0 ? {} : { own: kept }) };
@@ -203,7 +233,9 @@ function Names({ draft, preview, onChange }: RecordsStepProps) {
   const pattern = draft.names?.pattern ?? '';
   const set = (next: string) => {
     const { pattern: _before, ...rest } = draft.names ?? {};
-    onChange({ names: next === '' && rest.own === undefined ? undefined : { ...rest, ...(next === '' ? {} : { pattern: next }) } });
+    onChange({
+      names: next === '' && rest.own === undefined ? undefined : { ...rest, ...(next === '' ? {} : { pattern: next }) },
+    });
   };
   const first = preview.rows[0];
   return (
@@ -219,7 +251,11 @@ function Names({ draft, preview, onChange }: RecordsStepProps) {
         <p className="mt-1.5 flex flex-wrap gap-x-3 gap-y-1 text-glance" aria-label="Parts of a name">
           {preview.parts.map(({ part, as }) => (
             <span key={part} className="text-third">
-              <button type="button" className="link text-ink" onClick={() => set(pattern === '' ? part : `${pattern} ${part}`)}>
+              <button
+                type="button"
+                className="link text-ink"
+                onClick={() => set(pattern === '' ? part : `${pattern} ${part}`)}
+              >
                 {part}
               </button>{' '}
               {as}
@@ -229,14 +265,16 @@ function Names({ draft, preview, onChange }: RecordsStepProps) {
       )}
       {first === undefined ? null : (
         <p className="mt-1.5 text-glance text-third">
-          {first.identity === first.name ? `As in “${first.name}”.` : `${first.identity} is called “${first.name}”.`} One by itself: press its name.
+          {first.identity === first.name ? `As in “${first.name}”.` : `${first.identity} is called “${first.name}”.`}{' '}
+          One by itself: press its name.
         </p>
       )}
     </>
   );
 }
 
-const valueWords = (value: Value | null, locale: string): string => (value === null ? 'not read' : formatValue(value, locale));
+const valueWords = (value: Value | null, locale: string): string =>
+  value === null ? 'not read' : formatValue(value, locale);
 
 function cellLook(value: Value | null): string {
   if (value === null) return 'text-glance text-chestnut';
@@ -279,7 +317,10 @@ function FieldList({ draftId, draft, locale, onChange }: RecordsStepProps) {
                 className="link shrink-0 text-glance text-second"
                 aria-label={`Leave out ${field.label}`}
                 onClick={() =>
-                  onChange({ fields: draft.fields.filter((each) => each !== field), identity: draft.identity.filter((key) => key !== field.key) })
+                  onChange({
+                    fields: draft.fields.filter((each) => each !== field),
+                    identity: draft.identity.filter((key) => key !== field.key),
+                  })
                 }
               >
                 Leave out
@@ -287,7 +328,11 @@ function FieldList({ draftId, draft, locale, onChange }: RecordsStepProps) {
             </p>
             {open === field.key ? (
               <div className="pt-2 pb-3">
-                <TypeSettings field={field} others={draft.fields.filter((each) => each !== field)} onChange={(change) => set(field, change)} />
+                <TypeSettings
+                  field={field}
+                  others={draft.fields.filter((each) => each !== field)}
+                  onChange={(change) => set(field, change)}
+                />
                 <div className="mt-2">
                   {draft.records.from === 'rows' && isFound(field) ? (
                     <Ways
@@ -310,7 +355,11 @@ function FieldList({ draftId, draft, locale, onChange }: RecordsStepProps) {
           </li>
         ))}
       </ul>
-      <button type="button" className="link mt-2 text-glance" onClick={() => onChange({ fields: [...draft.fields, computedField(draft.fields)] })}>
+      <button
+        type="button"
+        className="link mt-2 text-glance"
+        onClick={() => onChange({ fields: [...draft.fields, computedField(draft.fields)] })}
+      >
         Compute another from these
       </button>
     </>
@@ -318,7 +367,9 @@ function FieldList({ draftId, draft, locale, onChange }: RecordsStepProps) {
 }
 
 function Identity({ draft, onChange }: RecordsStepProps) {
-  const own = ['feed', 'metrics', 'senml'].includes(draft.records.from) || (draft.records.from === 'json' && draft.records.path.trim() === '$');
+  const own =
+    ['feed', 'metrics', 'senml'].includes(draft.records.from) ||
+    (draft.records.from === 'json' && draft.records.path.trim() === '$');
   if (own) return <p className="mt-1 text-second">The source itself: each has its own name.</p>;
   return (
     <>
@@ -328,7 +379,9 @@ function Identity({ draft, onChange }: RecordsStepProps) {
             key={field.key}
             checked={draft.identity.includes(field.key)}
             onChange={(checked) =>
-              onChange({ identity: checked ? [...draft.identity, field.key] : draft.identity.filter((key) => key !== field.key) })
+              onChange({
+                identity: checked ? [...draft.identity, field.key] : draft.identity.filter((key) => key !== field.key),
+              })
             }
           >
             {field.label}
@@ -338,7 +391,10 @@ function Identity({ draft, onChange }: RecordsStepProps) {
       <SelectField
         label="One of several variants of the same thing, named by"
         value={draft.variant ?? ''}
-        options={[{ value: '', label: 'no variants' }, ...draft.fields.map((field) => ({ value: field.key, label: field.label }))]}
+        options={[
+          { value: '', label: 'no variants' },
+          ...draft.fields.map((field) => ({ value: field.key, label: field.label })),
+        ]}
         onChange={(event) => onChange({ variant: event.target.value === '' ? null : event.target.value })}
       />
     </>
@@ -355,12 +411,20 @@ function Chosen({ draft, preview, onChange }: RecordsStepProps) {
     <>
       <Tick
         checked={all}
-        onChange={(checked) => onChange(checked ? { chosen: null, leftOut: [] } : { chosen: distinct.map((row) => row.identity), leftOut: [] })}
+        onChange={(checked) =>
+          onChange(
+            checked ? { chosen: null, leftOut: [] } : { chosen: distinct.map((row) => row.identity), leftOut: [] },
+          )
+        }
       >
         All of them, and whatever turns up later
       </Tick>
       {all ? null : (
-        <div role="group" aria-label="Chosen records" className="mt-1 max-h-60 overflow-y-auto border-t border-rule pt-1">
+        <div
+          role="group"
+          aria-label="Chosen records"
+          className="mt-1 max-h-60 overflow-y-auto border-t border-rule pt-1"
+        >
           {distinct.slice(0, MOST_TO_CHOOSE).map((row) => {
             const checked = draft.chosen?.includes(row.identity) ?? false;
             return (
@@ -370,8 +434,14 @@ function Chosen({ draft, preview, onChange }: RecordsStepProps) {
                 onChange={(next) =>
                   onChange(
                     next
-                      ? { chosen: [...(draft.chosen ?? []), row.identity], leftOut: draft.leftOut.filter((each) => each !== row.identity) }
-                      : { chosen: (draft.chosen ?? []).filter((each) => each !== row.identity), leftOut: [...draft.leftOut, row.identity] },
+                      ? {
+                          chosen: [...(draft.chosen ?? []), row.identity],
+                          leftOut: draft.leftOut.filter((each) => each !== row.identity),
+                        }
+                      : {
+                          chosen: (draft.chosen ?? []).filter((each) => each !== row.identity),
+                          leftOut: [...draft.leftOut, row.identity],
+                        },
                   )
                 }
               >

@@ -24,13 +24,17 @@ interface ShownPageProps extends Partial<Pointing> {
   taken?: Marked[];
 }
 
-/** The page as the browser showed it, to be pointed at where that is asked for, or what stands in its place until then. */
+/**
+ * The page as the browser showed it, to be pointed at where that is asked for, or what stands in its place until then.
+ */
 export function ShownPage({ draftId, shown, picked, left = [], taken = [], label, ...pointing }: ShownPageProps) {
   if (shown.state === 'asked') {
     return (
       <div className="mb-5 border border-rule bg-paper px-5 py-4" role="status">
         <p className="font-medium">The browser is opening the page …</p>
-        <p className="text-second">In a few seconds you can see it here. What can be read without it is there already.</p>
+        <p className="text-second">
+          In a few seconds you can see it here. What can be read without it is there already.
+        </p>
       </div>
     );
   }
@@ -44,6 +48,10 @@ export function ShownPage({ draftId, shown, picked, left = [], taken = [], label
   if (shown.state !== 'done' || shown.lookId === null) return null;
   const { width, height, boxes } = shown;
   return (
-    <PagePicture image={`/watches/new/${draftId}/image/${shown.lookId}`} {...{ width, height, boxes, picked, left, taken, label }} {...pointing} />
+    <PagePicture
+      image={`/watches/new/${draftId}/image/${shown.lookId}`}
+      {...{ width, height, boxes, picked, left, taken, label }}
+      {...pointing}
+    />
   );
 }

@@ -11,7 +11,8 @@ import { Masks } from './words';
 /** The fields that were taken, each with its present value and how it is read. */
 export function Taken(props: OneRecordProps) {
   const { draft, onChange } = props;
-  if (draft.fields.length === 0) return <p className="mt-2 text-second">Nothing yet. Point at a value, or take one from the list.</p>;
+  if (draft.fields.length === 0)
+    return <p className="mt-2 text-second">Nothing yet. Point at a value, or take one from the list.</p>;
   return (
     <>
       <ul data-taken>
@@ -20,11 +21,17 @@ export function Taken(props: OneRecordProps) {
             key={field.key}
             {...props}
             field={field}
-            onField={(change) => onChange({ fields: draft.fields.map((each) => (each === field ? { ...each, ...change } : each)) })}
+            onField={(change) =>
+              onChange({ fields: draft.fields.map((each) => (each === field ? { ...each, ...change } : each)) })
+            }
           />
         ))}
       </ul>
-      <button type="button" className="link mt-2 text-glance" onClick={() => onChange({ fields: [...draft.fields, computedField(draft.fields)] })}>
+      <button
+        type="button"
+        className="link mt-2 text-glance"
+        onClick={() => onChange({ fields: [...draft.fields, computedField(draft.fields)] })}
+      >
         Compute another from these
       </button>
     </>
@@ -50,7 +57,9 @@ function TakenField({
   return (
     <li className="cell py-2">
       <p className="flex items-baseline justify-between gap-3">
-        <span className={`truncate font-serif ${type.kind === 'text' ? 'text-head' : 'text-day font-medium'}`}>{shown || '–'}</span>
+        <span className={`truncate font-serif ${type.kind === 'text' ? 'text-head' : 'text-day font-medium'}`}>
+          {shown || '–'}
+        </span>
         <button
           type="button"
           className="link shrink-0 text-glance text-second"
@@ -74,7 +83,13 @@ function TakenField({
         <div className="pt-1.5">
           <TypeSettings field={field} others={draft.fields.filter((each) => each !== field)} onChange={onField} />
           {!isFound(field) ? null : (
-            <Ways field={field} text={shown} locale={locale} tryAt={`/watches/new/${draftId}/try`} onChange={(locators) => onField({ locators })} />
+            <Ways
+              field={field}
+              text={shown}
+              locale={locale}
+              tryAt={`/watches/new/${draftId}/try`}
+              onChange={(locators) => onField({ locators })}
+            />
           )}
         </div>
       </details>
@@ -84,12 +99,16 @@ function TakenField({
 
 /** What is still to be said of a field before it can be read. */
 function isUnsaid({ type, label }: Field): boolean {
-  return label === '' || (type.kind === 'phrase' && type.phrase === '') || (type.kind === 'computed' && type.formula === '');
+  return (
+    label === '' || (type.kind === 'phrase' && type.phrase === '') || (type.kind === 'computed' && type.formula === '')
+  );
 }
 
 function howRead(field: Field): string {
   const { label, type, polarity, locators } = field;
   const good = polarity === 'neither' ? '' : `, ${polarity === 'up is good' ? 'a rise is good' : 'a rise is bad'}`;
-  const ways = !isFound(field) ? '' : `, ${locators.length === 1 ? 'one way' : `${locators.length} ways`} of finding it`;
+  const ways = !isFound(field)
+    ? ''
+    : `, ${locators.length === 1 ? 'one way' : `${locators.length} ways`} of finding it`;
   return `${label || 'unnamed'}: ${kindLabel(type.kind)}${good}${ways}`;
 }

@@ -13,7 +13,9 @@ const MOST_NARROW = 1;
 
 const readOf = (trial: Trial, label: string) => trial.values.find((each) => each.label === label);
 
-/** The reading tried on this page, with its values altered, on an earlier snapshot and on other addresses, side by side. */
+/**
+ * The reading tried on this page, with its values altered, on an earlier snapshot and on other addresses, side by side.
+ */
 export function TryIt({ trials, locale }: { trials: Trial[]; locale: string }) {
   const fetcher = useFetcher<{ problem: string | null }>();
   const [address, setAddress] = useState('');
@@ -24,7 +26,9 @@ export function TryIt({ trials, locale }: { trials: Trial[]; locale: string }) {
     ...labels.map((label, at): Column<Trial> => ({
       head: label,
       // Numbers stand to the right, words to the left.
-      side: values.some((each) => each.label === label && each.value !== null && isMeasure(each.value)) ? 'right' : 'left',
+      side: values.some((each) => each.label === label && each.value !== null && isMeasure(each.value))
+        ? 'right'
+        : 'left',
       wide: at >= MOST_NARROW,
       title: (trial) => readOf(trial, label)?.problem ?? undefined,
       cell: (trial) => {
@@ -32,7 +36,11 @@ export function TryIt({ trials, locale }: { trials: Trial[]; locale: string }) {
         return value === null ? <span className="text-third">–</span> : formatValue(value, locale);
       },
     })),
-    { head: 'Says', className: 'text-glance text-second', cell: ({ pending, note }) => (pending ? 'the browser is opening it …' : (note ?? '')) },
+    {
+      head: 'Says',
+      className: 'text-glance text-second',
+      cell: ({ pending, note }) => (pending ? 'the browser is opening it …' : (note ?? '')),
+    },
   ];
   return (
     <Section title="Try it" aside="the same reading, elsewhere" className="mt-8">

@@ -22,7 +22,14 @@ export function ValueStep({ page, draft, complete, onStep }: StepProps) {
       leftOut: [],
       guards: [],
     });
-  const shared = { draftId: page.id, draft: draft.plan, listings: page.listings, locale, onChange: draft.change, onRecords: readAll };
+  const shared = {
+    draftId: page.id,
+    draft: draft.plan,
+    listings: page.listings,
+    locale,
+    onChange: draft.change,
+    onRecords: readAll,
+  };
   return (
     <>
       {draft.plan.records.from !== 'page' ? (
@@ -66,14 +73,21 @@ export function ValueStep({ page, draft, complete, onStep }: StepProps) {
         <Found listings={page.listings} onRecords={readAll} />
       )}
       {draft.plan.fields.length === 0 ? null : <TryIt trials={page.trials} locale={locale} />}
-      <Onward to="On to the rule" ready={complete.ok || complete.error.value === undefined} onGo={() => onStep('Rule')} />
+      <Onward
+        to="On to the rule"
+        ready={complete.ok || complete.error.value === undefined}
+        onGo={() => onStep('Rule')}
+      />
     </>
   );
 }
 
 /** What a data source holds, to choose from. */
 function Found({ listings, onRecords }: { listings: Listing[]; onRecords: (listing: Listing) => void }) {
-  if (listings.length === 0) return <p className="text-second">Nothing in it looks like records. Check the address and the request, under Source.</p>;
+  if (listings.length === 0)
+    return (
+      <p className="text-second">Nothing in it looks like records. Check the address and the request, under Source.</p>
+    );
   return (
     <Section title="What is in it" className="max-w-3xl">
       <ul>
@@ -81,7 +95,9 @@ function Found({ listings, onRecords }: { listings: Listing[]; onRecords: (listi
           <li key={JSON.stringify(listing.records)} className="cell flex items-baseline justify-between gap-4">
             <span className="min-w-0">
               <span className="font-medium">{listing.said}</span>
-              <span className="block truncate text-glance text-third">{listing.fields.map((field) => field.label).join(', ')}</span>
+              <span className="block truncate text-glance text-third">
+                {listing.fields.map((field) => field.label).join(', ')}
+              </span>
             </span>
             <Button aria-label={`Read ${listing.said}`} onClick={() => onRecords(listing)}>
               Read these

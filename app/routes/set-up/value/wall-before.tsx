@@ -33,7 +33,9 @@ export function WallBefore({ wall, steps, passing }: WallBeforeProps) {
           </p>
         </>
       )}
-      {steps.length === 0 ? null : <p className="mt-2 text-glance text-third">It still stands there after: {steps.join(', ')}.</p>}
+      {steps.length === 0 ? null : (
+        <p className="mt-2 text-glance text-third">It still stands there after: {steps.join(', ')}.</p>
+      )}
     </div>
   );
 }

@@ -28,14 +28,18 @@ export function Masks({
   return (
     <div className="mt-2" data-masks>
       <p className="flex items-baseline justify-between gap-3">
-        <span className="text-glance text-third">What moves by itself, like a clock or a visitor count, is no news.</span>
+        <span className="text-glance text-third">
+          What moves by itself, like a clock or a visitor count, is no news.
+        </span>
         <Button disabled={asking} onClick={() => void fetcher.submit({ intent: 'again' }, { method: 'post' })}>
           {asking ? 'Fetching again …' : 'Fetch again and compare'}
         </Button>
       </p>
       {volatile.state === 'failed' ? <p className="text-glance font-medium text-chestnut">{volatile.problem}</p> : null}
       {volatile.state === 'done' && parts.length === 0 ? (
-        <p className="text-glance text-third">{masks.length > 0 ? 'Nothing else differs between two fetches.' : 'Two fetches read the same.'}</p>
+        <p className="text-glance text-third">
+          {masks.length > 0 ? 'Nothing else differs between two fetches.' : 'Two fetches read the same.'}
+        </p>
       ) : null}
       <ul>
         {parts.map((part) => (
@@ -43,7 +47,12 @@ export function Masks({
             <span className="min-w-0 break-words">
               “{part.was}” → “{part.is}”
             </span>
-            <button type="button" className="link shrink-0 font-semibold" aria-label={`Mask ${part.was}`} onClick={() => onMask(part.mask)}>
+            <button
+              type="button"
+              className="link shrink-0 font-semibold"
+              aria-label={`Mask ${part.was}`}
+              onClick={() => onMask(part.mask)}
+            >
               Mask it
             </button>
           </li>

@@ -1,6 +1,7 @@
 import { footer, menu, never, only, others, plainly, site, type Site } from '../page';
 
-// Pages that say what a number is in less usual ways: in pictures, in notes, in tabs that are hidden, by position, by another sum beside it.
+// Pages that say what a number is in less usual ways: in pictures, in notes, in tabs that are hidden, by position, by
+// another sum beside it.
 
 const tabs = site(
   {
@@ -25,7 +26,10 @@ const tabs = site(
     ),
     never('variant', 'less room for it', [/<p>10 GB<\/p>/g, '<p>5 GB</p>']),
     never('words', 'the first year', ['<p class="sum">{v}</p>', '<p class="sum">{v}</p><p>in the first year</p>']),
-    never('words', 'a badge in a picture', ['<p class="sum">{v}</p>', '<p class="sum">{v} <img src="/b.png" alt="for students"></p>']),
+    never('words', 'a badge in a picture', [
+      '<p class="sum">{v}</p>',
+      '<p class="sum">{v} <img src="/b.png" alt="for students"></p>',
+    ]),
     never('notation', 'a star that leads to a note', ['{v}</p>', '{v}*</p>']),
     never('currency', 'kroner', [/\{v\}/, 'kr 85,00']),
   ],
@@ -38,10 +42,18 @@ const promo = site(
     was: ['£24.00', ''],
     is: ['£22.00', ''],
     truth: '22.00 GBP',
-    html: `<html lang="en-GB"><head><title>Mead, dry, 75 cl</title></head><body>${menu()}<main><h1>Mead, dry, 75 cl</h1><div class="buy"><span class="price">{v}</span></div><p class="about">Made with heather honey.</p><dl><dt>Vintage</dt><dd>2021</dd><dt>Strength</dt><dd>12.5 %</dd><dt>Bottle</dt><dd>75 cl</dd></dl></main>${others((n) => `£${n + 9}.00`, 6)}</body></html>`,
+    html:
+      `<html lang="en-GB"><head><title>Mead, dry, 75 cl</title></head><body>${menu()}<main><h1>Mead, dry, 75 ` +
+      'cl</h1><div class="buy"><span class="price">{v}</span></div><p class="about">Made with heather ' +
+      'honey.</p><dl><dt>Vintage</dt><dd>2021</dd><dt>Strength</dt><dd>12.5 %</dd><dt>Bottle</dt><dd>75 ' +
+      `cl</dd></dl></main>${others((n) => `£${n + 9}.00`, 6)}</body></html>`,
   },
   [
-    plainly('wrapped in a form', ['<div class="buy">', '<form><div class="buy">'], ['<p class="about">', '</form><p class="about">']),
+    plainly(
+      'wrapped in a form',
+      ['<div class="buy">', '<form><div class="buy">'],
+      ['<p class="about">', '</form><p class="about">'],
+    ),
     plainly('told in other words', ['Made with heather honey.', 'Made with honey from the moors, aged in oak.']),
     never('words', 'the class is on the former price, nothing struck out', [
       '<span class="price">{v}</span>',
@@ -51,11 +63,17 @@ const promo = site(
       '<span class="price">{v}</span>',
       '<div class="price">£30.00</div><div class="now">{v}</div>',
     ]),
-    never('words', 'by the case', ['<span class="price">{v}</span>', '<span class="price">{v}</span> a bottle in a case of 6']),
+    never('words', 'by the case', [
+      '<span class="price">{v}</span>',
+      '<span class="price">{v}</span> a bottle in a case of 6',
+    ]),
     never('variant', 'another vintage', ['<dd>2021</dd>', '<dd>2023</dd>']),
     never('variant', 'half a bottle', ['<dd>75 cl</dd>', '<dd>37 cl</dd>']),
     never('thing', 'another mead', ['Mead, dry, 75 cl', 'Mead, sweet, 75 cl']),
-    never('words', 'in bond', ['<span class="price">{v}</span>', '<span class="price">{v}</span> <span>in bond</span>']),
+    never('words', 'in bond', [
+      '<span class="price">{v}</span>',
+      '<span class="price">{v}</span> <span>in bond</span>',
+    ]),
     never('words', 'from June', ['<span class="price">{v}', 'From 1 June <span class="price">{v}']),
     never('notation', 'instalments', [/\{v\}/, '£7.34 × 3']),
     never('notation', 'two prices in one', [/\{v\}/, '£24.00 £22.00']),
@@ -70,13 +88,20 @@ const transposed = site(
     was: ['$449', ''],
     is: ['$429', ''],
     truth: '429 USD',
-    html: `<html lang="en-US"><head><title>Compare extractors</title></head><body><h1>Compare extractors</h1><table><tr><th></th><th>Two frames</th><th>Four frames</th><th>Nine frames</th></tr><tr><td>Price</td><td>$289</td><td>{v}</td><td>$899</td></tr><tr><td>Weight</td><td>22 lb</td><td>31 lb</td><td>58 lb</td></tr><tr><td>Drive</td><td>Hand</td><td>Hand</td><td>Motor</td></tr></table></body></html>`,
+    html:
+      '<html lang="en-US"><head><title>Compare extractors</title></head><body><h1>Compare ' +
+      'extractors</h1><table><tr><th></th><th>Two frames</th><th>Four frames</th><th>Nine ' +
+      'frames</th></tr><tr><td>Price</td><td>$289</td><td>{v}</td><td>$899</td></tr><tr><td>Weight</td><td>22 ' +
+      'lb</td><td>31 lb</td><td>58 ' +
+      'lb</td></tr><tr><td>Drive</td><td>Hand</td><td>Hand</td><td>Motor</td></tr></table></body></html>',
   },
   [
     plainly('others moved', ['$289', '$279'], ['$899', '$949']),
     only('grid', '429 USD', 'weight first', [
-      '<tr><td>Price</td><td>$289</td><td>{v}</td><td>$899</td></tr><tr><td>Weight</td><td>22 lb</td><td>31 lb</td><td>58 lb</td></tr>',
-      '<tr><td>Weight</td><td>22 lb</td><td>31 lb</td><td>58 lb</td></tr><tr><td>Price</td><td>$289</td><td>{v}</td><td>$899</td></tr>',
+      '<tr><td>Price</td><td>$289</td><td>{v}</td><td>$899</td></tr><tr><td>Weight</td><td>22 lb</td><td>31 ' +
+        'lb</td><td>58 lb</td></tr>',
+      '<tr><td>Weight</td><td>22 lb</td><td>31 lb</td><td>58 ' +
+        'lb</td></tr><tr><td>Price</td><td>$289</td><td>{v}</td><td>$899</td></tr>',
     ]),
     only(
       'grid',
@@ -101,11 +126,24 @@ const twins = site(
     was: ['£4,100', ''],
     is: ['£4,250', ''],
     truth: '4250 GBP',
-    html: `<html lang="en-GB"><head><title>Fees</title></head><body><main><h1>Fees</h1><table><caption>Day pupils</caption><tr><th>Year</th><th>Each term</th></tr><tr><td>Years 7 to 9</td><td>{v}</td></tr><tr><td>Years 10 to 13</td><td>£4,600</td></tr></table><table><caption>Boarders</caption><tr><th>Year</th><th>Each term</th></tr><tr><td>Years 7 to 9</td><td>£8,300</td></tr><tr><td>Years 10 to 13</td><td>£9,100</td></tr></table></main></body></html>`,
+    html:
+      '<html lang="en-GB"><head><title>Fees</title></head><body><main><h1>Fees</h1><table><caption>Day ' +
+      'pupils</caption><tr><th>Year</th><th>Each term</th></tr><tr><td>Years 7 to ' +
+      '9</td><td>{v}</td></tr><tr><td>Years 10 to ' +
+      '13</td><td>£4,600</td></tr></table><table><caption>Boarders</caption><tr><th>Year</th><th>Each ' +
+      'term</th></tr><tr><td>Years 7 to 9</td><td>£8,300</td></tr><tr><td>Years 10 to ' +
+      '13</td><td>£9,100</td></tr></table></main></body></html>',
   },
   [
     plainly('the older ones pay more', ['£4,600', '£4,700']),
-    only('grid', '8300 GBP', 'boarders first: the page says so', ['Day pupils', 'XX'], ['Boarders', 'Day pupils'], ['XX', 'Boarders']),
+    only(
+      'grid',
+      '8300 GBP',
+      'boarders first: the page says so',
+      ['Day pupils', 'XX'],
+      ['Boarders', 'Day pupils'],
+      ['XX', 'Boarders'],
+    ),
     never('words', 'the caption says deposit', ['Day pupils', 'Day pupils: deposit']),
     never('grid', 'the bands of years moved', ['Years 7 to 9', 'Years 7 to 8']),
     never('unit', 'a year', ['Each term', 'Each year']),
@@ -119,7 +157,10 @@ const stock = site(
     was: ['14', ''],
     is: ['11', ''],
     truth: '11',
-    html: `<html lang="en-GB"><head><title>Gate valve, brass</title></head><body><h1>Gate valve, brass</h1><p>Part 77-120</p><table><tr><th>Branch</th><td>Ely</td></tr><tr><th>On the shelf</th><td id="q">{v}</td></tr><tr><th>On order</th><td>40</td></tr></table></body></html>`,
+    html:
+      '<html lang="en-GB"><head><title>Gate valve, brass</title></head><body><h1>Gate valve, brass</h1><p>Part ' +
+      '77-120</p><table><tr><th>Branch</th><td>Ely</td></tr><tr><th>On the shelf</th><td ' +
+      'id="q">{v}</td></tr><tr><th>On order</th><td>40</td></tr></table></body></html>',
   },
   [
     plainly('more on order', ['<td>40</td>', '<td>60</td>']),
@@ -142,11 +183,18 @@ const notes = site(
     was: ['€149', ''],
     is: ['€139', ''],
     truth: '139 EUR',
-    html: `<html lang="en"><head><title>Cork to Oslo</title></head><body><div class="bar"><span class="cur">Prices in <b>EUR</b></span></div><main><h1>Cork to Oslo</h1><ul class="sel"><li class="on selected">One way</li><li>Return</li></ul><p>1 adult</p><div class="fare"><strong>{v}</strong><span>including taxes and charges</span></div><p class="bag">Hand luggage only</p></main></body></html>`,
+    html:
+      '<html lang="en"><head><title>Cork to Oslo</title></head><body><div class="bar"><span class="cur">Prices in ' +
+      '<b>EUR</b></span></div><main><h1>Cork to Oslo</h1><ul class="sel"><li class="on selected">One ' +
+      'way</li><li>Return</li></ul><p>1 adult</p><div class="fare"><strong>{v}</strong><span>including taxes and ' +
+      'charges</span></div><p class="bag">Hand luggage only</p></main></body></html>',
   },
   [
     plainly('classes renamed', ['class="fare"', 'class="f1"'], ['class="bag"', 'class="b1"']),
-    never('variant', 'both ways', ['<li class="on selected">One way</li><li>Return</li>', '<li>One way</li><li class="on selected">Return</li>']),
+    never('variant', 'both ways', [
+      '<li class="on selected">One way</li><li>Return</li>',
+      '<li>One way</li><li class="on selected">Return</li>',
+    ]),
     never('variant', 'two adults', ['<p>1 adult</p>', '<p>2 adults</p>']),
     never('variant', 'a case goes with it', ['Hand luggage only', 'One case of 23 kg']),
     never('words', 'taxes left out', ['including taxes and charges', 'plus taxes and charges']),
@@ -163,13 +211,20 @@ const bars = site(
     was: ['£14.00', ''],
     is: ['£14.50', ''],
     truth: '14.50 GBP',
-    html: `<html lang="en-GB"><head><title>Bus fares</title></head><body><h1>Bus fares</h1><div class="h"><span>Route</span><span>Single</span><span>Return</span></div><div class="r"><span>Ely to March</span> <span>£6.00</span> <span>£11.00</span></div><div class="r"><span>Ely to Lynn</span> <span>£8.00</span> <span>{v}</span></div><div class="r"><span>Ely to Bury</span> <span>£7.00</span> <span>£12.50</span></div></body></html>`,
+    html:
+      '<html lang="en-GB"><head><title>Bus fares</title></head><body><h1>Bus fares</h1><div ' +
+      'class="h"><span>Route</span><span>Single</span><span>Return</span></div><div class="r"><span>Ely to ' +
+      'March</span> <span>£6.00</span> <span>£11.00</span></div><div class="r"><span>Ely to Lynn</span> ' +
+      '<span>£8.00</span> <span>{v}</span></div><div class="r"><span>Ely to Bury</span> <span>£7.00</span> ' +
+      '<span>£12.50</span></div></body></html>',
   },
   [
     plainly('others moved', ['£6.00', '£6.20'], ['£12.50', '£13.00']),
     never('grid', 'the routes reordered', [
-      '<div class="r"><span>Ely to March</span> <span>£6.00</span> <span>£11.00</span></div><div class="r"><span>Ely to Lynn</span> <span>£8.00</span> <span>{v}</span></div>',
-      '<div class="r"><span>Ely to Lynn</span> <span>£8.00</span> <span>{v}</span></div><div class="r"><span>Ely to March</span> <span>£6.00</span> <span>£11.00</span></div>',
+      '<div class="r"><span>Ely to March</span> <span>£6.00</span> <span>£11.00</span></div><div ' +
+        'class="r"><span>Ely to Lynn</span> <span>£8.00</span> <span>{v}</span></div>',
+      '<div class="r"><span>Ely to Lynn</span> <span>£8.00</span> <span>{v}</span></div><div class="r"><span>Ely ' +
+        'to March</span> <span>£6.00</span> <span>£11.00</span></div>',
     ]),
     never(
       'grid',
@@ -190,7 +245,11 @@ const spoken = site(
     was: ['£24.00', ''],
     is: ['£23.00', ''],
     truth: '23.00 GBP',
-    html: `<html lang="en-GB"><head><title>Smoker fuel, 5 kg | Emberly</title></head><body><main><h1>Smoker fuel</h1><div class="sizes"><button data-state="on">5 kg</button><button data-state="off">10 kg</button></div><div class="row"><span class="p" aria-label="{v}">{v}</span></div><button>Add to basket</button></main></body></html>`,
+    html:
+      '<html lang="en-GB"><head><title>Smoker fuel, 5 kg | Emberly</title></head><body><main><h1>Smoker ' +
+      'fuel</h1><div class="sizes"><button data-state="on">5 kg</button><button data-state="off">10 ' +
+      'kg</button></div><div class="row"><span class="p" aria-label="{v}">{v}</span></div><button>Add to ' +
+      'basket</button></main></body></html>',
   },
   [
     plainly('the class renamed', ['class="p"', 'class="x"']),

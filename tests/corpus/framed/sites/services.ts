@@ -26,7 +26,8 @@ const plans = site(
       [/<section id="solo">.*?<\/section>\n/s, ''],
       [
         '<section id="firm">',
-        '<section id="solo"><h2>Solo</h2><p class="cost"><span class="figure">$9</span> <span class="per">per month</span></p></section><section id="firm">',
+        '<section id="solo"><h2>Solo</h2><p class="cost"><span class="figure">$9</span> <span class="per">per ' +
+          'month</span></p></section><section id="firm">',
       ],
     ),
     never(
@@ -35,7 +36,10 @@ const plans = site(
       ['aria-selected="true">Monthly', 'aria-selected="false">Monthly'],
       ['aria-selected="false">Yearly', 'aria-selected="true">Yearly'],
     ),
-    never('words', 'per year', ['per seat, per month</span></p><ul><li>Up to 50', 'per seat, per year</span></p><ul><li>Up to 50']),
+    never('words', 'per year', [
+      'per seat, per month</span></p><ul><li>Up to 50',
+      'per seat, per year</span></p><ul><li>Up to 50',
+    ]),
     never('words', 'billed yearly, under it', [
       '<span class="per">per seat, per month</span></p><ul><li>Up to 50',
       '<span class="per">per seat, per month</span></p><p class="small">billed yearly</p><ul><li>Up to 50',
@@ -51,7 +55,10 @@ const plans = site(
       ['<section id="team"><h2>Team</h2>', '<section id="team"><h2>Firm</h2>'],
       ['<section id="firm"><h2>Firm</h2>', '<section id="firm"><h2>Team</h2>'],
     ),
-    never('unit', 'for the whole team', ['per seat, per month</span></p><ul><li>Up to 50', 'per month</span></p><ul><li>Up to 50']),
+    never('unit', 'for the whole team', [
+      'per seat, per month</span></p><ul><li>Up to 50',
+      'per month</span></p><ul><li>Up to 50',
+    ]),
     never('currency', 'Australian dollars', [/\{v\}/, 'A$32']),
     never('currency', 'a switch of currency above', [
       '<div class="plans">',
@@ -75,7 +82,10 @@ const concert = site(
   [
     plainly('seats sold', ['<td>64</td>', '<td>12</td>']),
     plainly('the classes dropped', [' class="stalls"', ''], [' class="c"', '']),
-    plainly('a row more above', ['<tr class="circle">', '<tr><td>Box</td><td>£80.00</td><td>£80.00</td><td>2</td></tr><tr class="circle">']),
+    plainly('a row more above', [
+      '<tr class="circle">',
+      '<tr><td>Box</td><td>£80.00</td><td>£80.00</td><td>2</td></tr><tr class="circle">',
+    ]),
     only(
       'grid',
       '45.00 GBP',
@@ -85,7 +95,10 @@ const concert = site(
       ['<td>£55.00</td><td>£27.50</td>', '<td>£27.50</td><td>£55.00</td>'],
       ['<td>£24.00</td><td>£12.00</td>', '<td>£12.00</td><td>£24.00</td>'],
     ),
-    only('grid', '21.00 GBP', 'only the heads exchanged: the page says so', ['<th>Adult</th><th>Under 18</th>', '<th>Under 18</th><th>Adult</th>']),
+    only('grid', '21.00 GBP', 'only the heads exchanged: the page says so', [
+      '<th>Adult</th><th>Under 18</th>',
+      '<th>Under 18</th><th>Adult</th>',
+    ]),
     only(
       'grid',
       '45.00 GBP',
@@ -97,8 +110,16 @@ const concert = site(
     ),
     never('grid', 'the head says family now', ['<th>Adult</th>', '<th>Family of four</th>']),
     never('thing', 'another evening', ['Saturday 12 June', 'Sunday 13 June']),
-    never('thing', 'another concert', ['<h1>Fen Sinfonia', '<h1>Wash Quartet'], ['<title>Fen Sinfonia', '<title>Wash Quartet']),
-    never('thing', 'sold out', ['<td class="c">{v}</td><td>£21.00</td><td>64</td>', '<td class="c">Sold out</td><td>–</td><td>0</td>']),
+    never(
+      'thing',
+      'another concert',
+      ['<h1>Fen Sinfonia', '<h1>Wash Quartet'],
+      ['<title>Fen Sinfonia', '<title>Wash Quartet'],
+    ),
+    never('thing', 'sold out', [
+      '<td class="c">{v}</td><td>£21.00</td><td>64</td>',
+      '<td class="c">Sold out</td><td>–</td><td>0</td>',
+    ]),
     never('words', 'with a restricted view', ['<td>Stalls</td>', '<td>Stalls, restricted view</td>']),
     never('words', 'the fee stands in the place', [/\{v\}/, 'from £45.00']),
   ],
@@ -153,7 +174,10 @@ const hotel = site(
     plainly('the attribute renamed', ['data-room=', 'data-kind=']),
     plainly('the single dearer', ['€89', '€95']),
     plainly('a picture put in', ['<h3>Double room</h3>', '<img src="/d.jpg" alt=""><h3>Double room</h3>']),
-    never('words', 'for the stay', ['<span class="rate">{v}</span> a night', '<span class="rate">{v}</span> for the stay']),
+    never('words', 'for the stay', [
+      '<span class="rate">{v}</span> a night',
+      '<span class="rate">{v}</span> for the stay',
+    ]),
     never('words', 'without breakfast', ['Breakfast included', 'Room only']),
     never('words', 'not refundable', ['Free cancellation', 'Not refundable']),
     never('variant', 'one guest', ['2 guests', '1 guest']),
@@ -161,7 +185,10 @@ const hotel = site(
     never('thing', 'the rooms exchanged', ['data-room="double"><h3>Double room', 'data-room="double"><h3>Twin room']),
     never('thing', 'no double left', [/<div class="room" data-room="double">.*?<\/p><\/div>/, '']),
     never('currency', 'pounds', [/\{v\}/, '£126']),
-    never('words', 'with a code', ['<span class="rate">{v}</span> a night', '<span class="rate">{v}</span> a night with code MAY']),
+    never('words', 'with a code', [
+      '<span class="rate">{v}</span> a night',
+      '<span class="rate">{v}</span> a night with code MAY',
+    ]),
   ],
 );
 
@@ -176,7 +203,10 @@ const hire = site(
 <table><tr><th>Collected</th><td>Ely station</td></tr><tr><th>Mileage</th><td>Unlimited</td></tr><tr><th>Excess</th><td>£900</td></tr><tr><th>Driver’s age</th><td>30 and over</td></tr></table></div></body></html>`,
   },
   [
-    plainly('a line on fuel', ['<tr><th>Excess</th>', '<tr><th>Fuel</th><td>Full to full</td></tr><tr><th>Excess</th>']),
+    plainly('a line on fuel', [
+      '<tr><th>Excess</th>',
+      '<tr><th>Fuel</th><td>Full to full</td></tr><tr><th>Excess</th>',
+    ]),
     plainly('tags changed', ['<p class="sum">{v}</p>', '<div class="sum">{v}</div>']),
     never('words', 'a day', ['Total for 4 days', 'Per day']),
     never('words', 'for three days', ['Total for 4 days', 'Total for 3 days']),
@@ -202,7 +232,11 @@ const energy = site(
   [
     plainly('ids renamed', ['id="elec-unit"', 'id="e1"'], ['id="gas-unit"', 'id="g1"']),
     plainly('the standing charge moved', ['53.20p', '54.10p']),
-    plainly('wrapped', ['<h2>Fen Fixed 12</h2>', '<section><h2>Fen Fixed 12</h2>'], ['<p>Region', '</section><p>Region']),
+    plainly(
+      'wrapped',
+      ['<h2>Fen Fixed 12</h2>', '<section><h2>Fen Fixed 12</h2>'],
+      ['<p>Region', '</section><p>Region'],
+    ),
     only('grid', '0.2386 GBP', 'the rows exchanged', [
       '<tr><td>Unit rate</td><td id="elec-unit">{v}</td></tr><tr><td>Standing charge</td><td>53.20p per day</td></tr>',
       '<tr><td>Standing charge</td><td>53.20p per day</td></tr><tr><td>Unit rate</td><td id="elec-unit">{v}</td></tr>',
@@ -211,7 +245,10 @@ const energy = site(
     never('variant', 'by cheque', ['Payment by direct debit', 'Payment by cheque']),
     never('thing', 'another tariff', ['Fen Fixed 12', 'Fen Tracker']),
     never('unit', 'a day', [/\{v\}/, '23.86p per day']),
-    never('words', 'night rate', ['<tr><td>Unit rate</td><td id="elec-unit">', '<tr><td>Night unit rate</td><td id="elec-unit">']),
+    never('words', 'night rate', [
+      '<tr><td>Unit rate</td><td id="elec-unit">',
+      '<tr><td>Night unit rate</td><td id="elec-unit">',
+    ]),
     never('grid', 'gas first', ['<h3>Electricity</h3>', '<h3>Gases</h3>'], ['<h3>Gas</h3>', '<h3>Electricity</h3>']),
     never('words', 'before tax', [/\{v\}/, '23.86p per kWh excl. VAT']),
   ],
@@ -224,7 +261,12 @@ const vacancy = site(
     was: ['£34,500', ''],
     is: ['£36,200', ''],
     truth: '36200 GBP',
-    html: `<html lang="en-GB"><head><title>Apiary manager – County jobs</title></head><body>${menu()}<main><h1>Apiary manager</h1><dl><dt>Reference</dt><dd>CJ/2210</dd><dt>Salary</dt><dd class="salary">{v}</dd><dt>Hours</dt><dd>Full time</dd><dt>Contract</dt><dd>Permanent</dd><dt>Closes</dt><dd>30 June</dd></dl></main>${footer()}</body></html>`,
+    html:
+      `<html lang="en-GB"><head><title>Apiary manager – County jobs</title></head><body>${menu()}<main><h1>Apiary ` +
+      'manager</h1><dl><dt>Reference</dt><dd>CJ/2210</dd><dt>Salary</dt><dd ' +
+      'class="salary">{v}</dd><dt>Hours</dt><dd>Full ' +
+      'time</dd><dt>Contract</dt><dd>Permanent</dd><dt>Closes</dt><dd>30 ' +
+      `June</dd></dl></main>${footer()}</body></html>`,
   },
   [
     plainly('closes later', ['30 June', '14 July']),
@@ -253,7 +295,12 @@ const phone = site(
 <div class="pay"><p class="monthly"><b>{v}</b> a month</p><p class="up"><b>£30.00</b> upfront</p></div><p>Data: 50 GB</p></main></body></html>`,
   },
   [
-    plainly('boxes renamed', ['class="monthly"', 'class="m"'], ['class="up"', 'class="u"'], ['class="pay"', 'class="q"']),
+    plainly(
+      'boxes renamed',
+      ['class="monthly"', 'class="m"'],
+      ['class="up"', 'class="u"'],
+      ['class="pay"', 'class="q"'],
+    ),
     plainly('upfront dearer', ['£30.00', '£40.00']),
     never('variant', 'more storage', ['name="gb" checked', 'name="gb"'], ['name="gb">256', 'name="gb" checked>256']),
     never('variant', 'a longer contract', ['name="c" checked', 'name="c"'], ['name="c">36', 'name="c" checked>36']),
@@ -275,7 +322,11 @@ const course = site(
     was: ['£9,250', ''],
     is: ['£9,535', ''],
     truth: '9535 GBP',
-    html: `<html lang="en-GB"><head><title>BSc Apiculture - University of the Levels</title></head><body><main><h1>BSc Apiculture</h1><h2>Fees and funding</h2><p>Year of entry: <strong>2026</strong></p><table class="fees"><tr><th>Student</th><th>Each year</th><th>Whole course</th></tr><tr><td>Home</td><td>{v}</td><td>£27,750</td></tr><tr><td>International</td><td>£19,800</td><td>£59,400</td></tr></table></main></body></html>`,
+    html:
+      '<html lang="en-GB"><head><title>BSc Apiculture - University of the Levels</title></head><body><main><h1>BSc ' +
+      'Apiculture</h1><h2>Fees and funding</h2><p>Year of entry: <strong>2026</strong></p><table ' +
+      'class="fees"><tr><th>Student</th><th>Each year</th><th>Whole ' +
+      'course</th></tr><tr><td>Home</td><td>{v}</td><td>£27,750</td></tr><tr><td>International</td><td>£19,800</td><td>£59,400</td></tr></table></main></body></html>',
   },
   [
     plainly('the whole course moved with it', ['£27,750', '£28,605']),
@@ -287,7 +338,10 @@ const course = site(
       [/<tr><td>Home<\/td>.*?<\/tr>/, ''],
       ['£59,400</td></tr>', '£59,400</td></tr><tr><td>Home</td><td>{v}</td><td>£28,605</td></tr>'],
     ),
-    never('grid', 'the columns exchanged, the cells not', ['<th>Each year</th><th>Whole course</th>', '<th>Whole course</th><th>Each year</th>']),
+    never('grid', 'the columns exchanged, the cells not', [
+      '<th>Each year</th><th>Whole course</th>',
+      '<th>Whole course</th><th>Each year</th>',
+    ]),
     never('variant', 'the next year of entry', ['<strong>2026</strong>', '<strong>2027</strong>']),
     never('words', 'part time', ['<td>Home</td>', '<td>Home, part time</td>']),
     never('thing', 'another course', ['BSc Apiculture', 'BSc Entomology']),
@@ -335,7 +389,10 @@ const ferry = site(
       ['Nith to Annan</td>', 'Nith to Annan</td><td>1 h</td>'],
       ['Nith to Silloth</td>', 'Nith to Silloth</td><td>2 h</td>'],
     ),
-    never('variant', 'the winter', ['<a class="active">Summer</a> <a>Winter</a>', '<a>Summer</a> <a class="active">Winter</a>']),
+    never('variant', 'the winter', [
+      '<a class="active">Summer</a> <a>Winter</a>',
+      '<a>Summer</a> <a class="active">Winter</a>',
+    ]),
     never('words', 'children', ['Foot passenger', 'Foot passenger, child']),
     never('unit', 'euros in the head', ['<th>Single</th><th>Return</th>', '<th>Single</th><th>Return (10 trips)</th>']),
   ],

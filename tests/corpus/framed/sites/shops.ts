@@ -29,17 +29,29 @@ ${others((n) => `£${n + 11}.50`)}${reviews()}</main>${footer()}</body></html>`,
       '<p class="stock">In stock</p>',
       '<p class="trust">Free returns within 60 days</p><p class="stock">In stock</p>',
     ]),
-    plainly('the former price struck out beside it', ['<span id="offer-price">', '<s>£24.00</s> <span id="offer-price">']),
+    plainly('the former price struck out beside it', [
+      '<span id="offer-price">',
+      '<s>£24.00</s> <span id="offer-price">',
+    ]),
     plainly('sold fast', ['In stock', 'Only 2 left']),
     plainly('the neutral label of prices put before it', ['<p class="price-line">', '<p class="price-line">Now only ']),
     plainly('more words in the facts', ['<dt>Weight</dt>', '<dt>Handle</dt><dd>Beech</dd><dt>Weight</dt>']),
     never('words', 'for members, put after it', ['{v}</span>', '{v}</span> <em>for members</em>']),
-    never('words', 'per month, put under it', ['{v}</span></p>', '{v}</span></p><p class="note">per month for 12 months</p>']),
+    never('words', 'per month, put under it', [
+      '{v}</span></p>',
+      '{v}</span></p><p class="note">per month for 12 months</p>',
+    ]),
     never('words', 'the line is what is saved', ['<p class="price-line">', '<p class="price-line">You save ']),
     never('words', 'it is a deposit now', ['<p class="price-line">', '<p class="price-line">Deposit ']),
     never('words', 'when two are bought', ['{v}</span>', '{v}</span> each when you buy 2']),
-    never('words', 'a price from which others begin', ['<span id="offer-price">{v}', '<span id="offer-price">from {v}']),
-    never('words', 'with a card of the shop, in a heading above it', ['<div class="buy">', '<div class="buy"><h3>Price with the Firth card</h3>']),
+    never('words', 'a price from which others begin', [
+      '<span id="offer-price">{v}',
+      '<span id="offer-price">from {v}',
+    ]),
+    never('words', 'with a card of the shop, in a heading above it', [
+      '<div class="buy">',
+      '<div class="buy"><h3>Price with the Firth card</h3>',
+    ]),
     never('variant', 'the small one is chosen', [
       '<option>Small</option><option selected>Large</option>',
       '<option selected>Small</option><option>Large</option>',
@@ -51,10 +63,16 @@ ${others((n) => `£${n + 11}.50`)}${reviews()}</main>${footer()}</body></html>`,
       ['aria-pressed="true">incl', 'aria-pressed="false">incl'],
       ['aria-pressed="false">excl', 'aria-pressed="true">excl'],
     ),
-    never('thing', 'its successor at the same address', ['Copper smoker, large', 'Copper smoker mk II, large'], ['FF-2207', 'FF-2291']),
+    never(
+      'thing',
+      'its successor at the same address',
+      ['Copper smoker, large', 'Copper smoker mk II, large'],
+      ['FF-2207', 'FF-2291'],
+    ),
     never('thing', 'gone, a like one in its place', [
       '<p class="price-line"><span id="offer-price">{v}</span></p><p class="stock">In stock</p>',
-      '<p class="stock">No longer sold</p><p class="instead">Try the <a href="/p/9">Steel smoker</a> <span id="offer-price">{v}</span></p>',
+      '<p class="stock">No longer sold</p><p class="instead">Try the <a href="/p/9">Steel smoker</a> <span ' +
+        'id="offer-price">{v}</span></p>',
     ]),
     never('thing', 'sold out without a price, others below', [
       '<p class="price-line"><span id="offer-price">{v}</span></p><p class="stock">In stock</p>',
@@ -65,7 +83,10 @@ ${others((n) => `£${n + 11}.50`)}${reviews()}</main>${footer()}</body></html>`,
     never('jump', 'nought', [/\{v\}/, '£0.00']),
     never('jump', 'a hundred times as much', [/\{v\}/, '£2,250.00']),
     never('notation', 'a footnote mark glued to it', ['{v}</span>', '22<sup>1</sup></span>']),
-    only('notation', '22.50 GBP', 'a footnote mark after the pence', ['{v}</span>', '{v}<sup><a href="#n1">1</a></sup></span>']),
+    only('notation', '22.50 GBP', 'a footnote mark after the pence', [
+      '{v}</span>',
+      '{v}<sup><a href="#n1">1</a></sup></span>',
+    ]),
     only('notation', '22.50 GBP', 'raised pence', ['{v}</span>', '£22<sup>50</sup></span>']),
   ],
 );
@@ -85,7 +106,10 @@ const ld = site(
   [
     plainly('classes renamed', ['class="now"', 'class="p-8842"'], ['class="price"', 'class="b"']),
     plainly('the data dropped', [/<script.*<\/script>/s, '']),
-    plainly('the data names more of it', ['"sku":"NR-31",', '"sku":"NR-31","brand":"Netley","gtin13":"5012345678900",']),
+    plainly('the data names more of it', [
+      '"sku":"NR-31",',
+      '"sku":"NR-31","brand":"Netley","gtin13":"5012345678900",',
+    ]),
     plainly('delivery dearer', ['£3.95', '£5.95']),
     plainly(
       'wrapped',
@@ -93,7 +117,10 @@ const ld = site(
       ['<p class="ship">', '</div></section><p class="ship">'],
     ),
     never('data', 'the data is stale', ['"price":"{d}"', '"price":"129.00"'], [/\{v\}/, '£149.00']),
-    never('data', 'no price in sight, the data stays', [/<div class="price">.*<\/div>/, '<div class="price">Call us</div>']),
+    never('data', 'no price in sight, the data stays', [
+      /<div class="price">.*<\/div>/,
+      '<div class="price">Call us</div>',
+    ]),
     never(
       'data',
       'two offers in the data, the other one in sight',
@@ -102,7 +129,12 @@ const ld = site(
       [/\{v\}/, '£109.00'],
     ),
     never('data', 'nothing there yet', [/\{v\}/, '—'], ['"price":"{d}"', '"price":""']),
-    never('variant', 'the other size is chosen', ['value="m" checked', 'value="m"'], ['value="l"', 'value="l" checked']),
+    never(
+      'variant',
+      'the other size is chosen',
+      ['value="m" checked', 'value="m"'],
+      ['value="l"', 'value="l" checked'],
+    ),
     never(
       'variant',
       'refurbished, in the data and at the end',
@@ -112,7 +144,12 @@ const ld = site(
     never('words', 'without tax', ['incl. VAT', 'excl. VAT']),
     never('words', 'tax is not spoken of, but a subscription is', ['incl. VAT', 'with a yearly plan']),
     never('thing', 'another suit at the address', ['Ventilated suit', 'Polycotton suit'], ['NR-31', 'NR-35']),
-    never('thing', 'the name stays, another reference', ['Ref. NR-31', 'Ref. NR-77'], ['"sku":"NR-31"', '"sku":"NR-77"']),
+    never(
+      'thing',
+      'the name stays, another reference',
+      ['Ref. NR-31', 'Ref. NR-77'],
+      ['"sku":"NR-31"', '"sku":"NR-77"'],
+    ),
     never('currency', 'euros, in the data too', [/\{v\}/, '119,00 €'], ['"GBP"', '"EUR"']),
     never('currency', 'the data says euros, the page pounds', ['"GBP"', '"EUR"']),
   ],
@@ -134,7 +171,13 @@ const german = site(
     plainly('cheaper, delivered later', ['3–5 Tage', '2 Wochen']),
     plainly('the box renamed', ['class="preisbox"', 'class="kaufbox"'], ['class="preis"', 'class="betrag"']),
     never('jump', 'five times as dear', ['{v}', '1.239,00 €'], ['{d}', '1239.00']),
-    never('words', 'ohne Steuer', ['inkl. MwSt.', 'zzgl. MwSt.'], [/\{v\}/, '229,00 €'], ['content="{d}"', 'content="229.00"']),
+    never(
+      'words',
+      'ohne Steuer',
+      ['inkl. MwSt.', 'zzgl. MwSt.'],
+      [/\{v\}/, '229,00 €'],
+      ['content="{d}"', 'content="229.00"'],
+    ),
     never('words', 'im Monat', [/\{v\}/, '229,00 € <small>pro Monat</small>'], ['content="{d}"', 'content="229.00"']),
     never(
       'words',
@@ -151,9 +194,27 @@ const german = site(
       ['content="{d}"', 'content="229.00"'],
     ),
     never('words', 'ab', [/\{v\}/, 'ab 229,00 €'], ['content="{d}"', 'content="229.00"']),
-    never('variant', 'gebraucht', ['<td>Neu</td>', '<td>Gebraucht</td>'], [/\{v\}/, '229,00 €'], ['content="{d}"', 'content="229.00"']),
-    never('variant', 'mit Motor', ['<td>Hand</td>', '<td>Motor</td>'], [/\{v\}/, '279,00 €'], ['content="{d}"', 'content="279.00"']),
-    never('currency', 'Franken', [/\{v\}/, 'CHF 229.00'], ['content="EUR"', 'content="CHF"'], ['content="{d}"', 'content="229.00"']),
+    never(
+      'variant',
+      'gebraucht',
+      ['<td>Neu</td>', '<td>Gebraucht</td>'],
+      [/\{v\}/, '229,00 €'],
+      ['content="{d}"', 'content="229.00"'],
+    ),
+    never(
+      'variant',
+      'mit Motor',
+      ['<td>Hand</td>', '<td>Motor</td>'],
+      [/\{v\}/, '279,00 €'],
+      ['content="{d}"', 'content="279.00"'],
+    ),
+    never(
+      'currency',
+      'Franken',
+      [/\{v\}/, 'CHF 229.00'],
+      ['content="EUR"', 'content="CHF"'],
+      ['content="{d}"', 'content="229.00"'],
+    ),
     never(
       'notation',
       'another language settles the mark otherwise',
@@ -179,8 +240,11 @@ const pieces = site(
   [
     plainly('the class is gone', [' class="total"', '']),
     plainly('a list instead of a table', [
-      '<table class="facts"><tr><td>List price</td><td><s>£35.00</s></td></tr><tr><td>Our price</td><td class="total">{v}</td></tr><tr><td>Half case</td><td>£17.80</td></tr><tr><td>Delivery</td><td>£6.40</td></tr></table>',
-      '<ul><li>List price <s>£35.00</s></li><li>Our price <b>{v}</b></li><li>Half case <b>£17.80</b></li><li>Delivery <b>£6.40</b></li></ul>',
+      '<table class="facts"><tr><td>List price</td><td><s>£35.00</s></td></tr><tr><td>Our price</td><td ' +
+        'class="total">{v}</td></tr><tr><td>Half ' +
+        'case</td><td>£17.80</td></tr><tr><td>Delivery</td><td>£6.40</td></tr></table>',
+      '<ul><li>List price <s>£35.00</s></li><li>Our price <b>{v}</b></li><li>Half case ' +
+        '<b>£17.80</b></li><li>Delivery <b>£6.40</b></li></ul>',
     ]),
     plainly('heading demoted', ['<h1>Jars', '<h2>Jars'], ['72</h1>', '72</h2>']),
     only('grid', '29.40 GBP', 'the rows in another order', [
@@ -206,7 +270,9 @@ const cheap = site(
     was: ['$18.50', ''],
     is: ['$17.25', ''],
     truth: '17.25 USD',
-    html: `<html lang="en-US"><head><title>Hive tool</title></head><body><main><h1>Hive tool</h1><div><b>{v}</b></div><div><i>Ships from Ohio</i></div></main></body></html>`,
+    html:
+      '<html lang="en-US"><head><title>Hive tool</title></head><body><main><h1>Hive ' +
+      'tool</h1><div><b>{v}</b></div><div><i>Ships from Ohio</i></div></main></body></html>',
   },
   [
     plainly('in a paragraph', ['<div><b>{v}</b></div>', '<p><strong>{v}</strong></p>']),
@@ -214,7 +280,10 @@ const cheap = site(
     plainly('now', ['<b>{v}</b>', '<b>Now {v}</b>']),
     never('words', 'a month', ['<b>{v}</b>', '<b>{v}/mo</b>']),
     never('words', 'off', ['<b>{v}</b>', '<b>{v} off</b>']),
-    only('words', '17.25 USD', 'another price first', ['<div><b>{v}</b></div>', '<div><b>$12.00</b> members</div><div><b>{v}</b></div>']),
+    only('words', '17.25 USD', 'another price first', [
+      '<div><b>{v}</b></div>',
+      '<div><b>$12.00</b> members</div><div><b>{v}</b></div>',
+    ]),
     never('thing', 'another tool', ['<h1>Hive tool', '<h1>Frame grip'], ['<title>Hive tool', '<title>Frame grip']),
     never('currency', 'Canadian', ['{v}', 'C${v}'.replace('${v}', '$17.25')]),
     never('currency', 'Canadian, beside it', ['<b>{v}</b>', '<b>{v}</b> CAD']),
@@ -236,8 +305,11 @@ const books = site(
   },
   [
     plainly('reordered, the same one chosen', [
-      '<li role="radio" aria-checked="true" class="sel"><span>Broché</span> <span class="amount">{v}</span></li><li role="radio" aria-checked="false"><span>Numérique</span> <span class="amount">9,99 €</span></li>',
-      '<li role="radio" aria-checked="false"><span>Numérique</span> <span class="amount">9,99 €</span></li><li role="radio" aria-checked="true" class="sel"><span>Broché</span> <span class="amount">{v}</span></li>',
+      '<li role="radio" aria-checked="true" class="sel"><span>Broché</span> <span ' +
+        'class="amount">{v}</span></li><li role="radio" aria-checked="false"><span>Numérique</span> <span ' +
+        'class="amount">9,99 €</span></li>',
+      '<li role="radio" aria-checked="false"><span>Numérique</span> <span class="amount">9,99 €</span></li><li ' +
+        'role="radio" aria-checked="true" class="sel"><span>Broché</span> <span class="amount">{v}</span></li>',
     ]),
     plainly('stock runs low', ['En stock', 'Plus que 2 exemplaires']),
     never(
@@ -268,19 +340,40 @@ const market = site(
 ${others((n) => `£${n + 7}.20`)}</main>${footer()}</body></html>`,
   },
   [
-    plainly('classes renamed', ['class="buybox"', 'class="bx"'], ['class="p"', 'class="pr"'], ['class="by"', 'class="sb"']),
+    plainly(
+      'classes renamed',
+      ['class="buybox"', 'class="bx"'],
+      ['class="p"', 'class="pr"'],
+      ['class="by"', 'class="sb"'],
+    ),
     plainly('other sellers changed their prices', ['£35.10', '£34.80'], ['£41.00', '£40.00']),
     plainly('one more seller', [
       '<div class="s"><span class="p2">£41.00',
-      '<div class="s"><span class="p2">£37.00</span> <span>New</span> <a>Bee Barn</a></div><div class="s"><span class="p2">£41.00',
+      '<div class="s"><span class="p2">£37.00</span> <span>New</span> <a>Bee Barn</a></div><div class="s"><span ' +
+        'class="p2">£41.00',
     ]),
     never('variant', 'another seller has the box', ['<a>Wold Bees</a>', '<a>Hove Hives</a>']),
-    never('variant', 'a used one in the box', ['<div class="cond">New</div>', '<div class="cond">Used – like new</div>']),
-    never('thing', 'nobody sells it new: the first of the others', [/<div class="buybox">.*?<\/div><button>Buy<\/button><\/div>/, '']),
+    never('variant', 'a used one in the box', [
+      '<div class="cond">New</div>',
+      '<div class="cond">Used – like new</div>',
+    ]),
+    never('thing', 'nobody sells it new: the first of the others', [
+      /<div class="buybox">.*?<\/div><button>Buy<\/button><\/div>/,
+      '',
+    ]),
     never('thing', 'another title, no heading at all', ['Queen excluder, 14 x 12', 'Queen excluder, National']),
-    never('words', 'with a coupon', ['<div class="p">{v}</div>', '<div class="p">{v}</div><div class="coupon">with coupon</div>']),
-    never('unit', 'a pack of two', ['<div class="p">{v}</div>', '<div class="p">{v}</div><div class="per">£18.00 each, pack of 2</div>']),
-    never('words', 'it is the postage', ['<div class="p">{v}</div>', '<div class="lab">Postage</div><div class="p">{v}</div>']),
+    never('words', 'with a coupon', [
+      '<div class="p">{v}</div>',
+      '<div class="p">{v}</div><div class="coupon">with coupon</div>',
+    ]),
+    never('unit', 'a pack of two', [
+      '<div class="p">{v}</div>',
+      '<div class="p">{v}</div><div class="per">£18.00 each, pack of 2</div>',
+    ]),
+    never('words', 'it is the postage', [
+      '<div class="p">{v}</div>',
+      '<div class="lab">Postage</div><div class="p">{v}</div>',
+    ]),
   ],
 );
 
@@ -296,23 +389,37 @@ const grocer = site(
   },
   [
     plainly('the unit price moved with it', ['94.1p', '86.8p']),
-    plainly('article became a section', ['<article class="card-main">', '<section class="prod">'], ['</article>', '</section>']),
+    plainly(
+      'article became a section',
+      ['<article class="card-main">', '<section class="prod">'],
+      ['</article>', '</section>'],
+    ),
     plainly(
       'the aside first',
       [/<article.*<\/article>/s, ''],
       [
         '<aside>',
-        '<aside><h2>Fresh today</h2><p>New bread at ten</p></aside><article class="card-main"><h1>Heather honey 340g</h1><p class="price">{v}</p><p class="unit">86.8p per 100g</p><button>Add</button></article><aside>',
+        '<aside><h2>Fresh today</h2><p>New bread at ten</p></aside><article class="card-main"><h1>Heather honey ' +
+          '340g</h1><p class="price">{v}</p><p class="unit">86.8p per 100g</p><button>Add</button></article><aside>',
       ],
     ),
-    never('words', 'a card price', ['<p class="price">{v}', '<p class="flag">Larder card price</p><p class="price">{v}']),
-    never('words', 'any two for', ['<p class="price">{v}</p>', '<p class="price">{v}</p><p class="deal">when you buy any 2</p>']),
+    never('words', 'a card price', [
+      '<p class="price">{v}',
+      '<p class="flag">Larder card price</p><p class="price">{v}',
+    ]),
+    never('words', 'any two for', [
+      '<p class="price">{v}</p>',
+      '<p class="price">{v}</p><p class="deal">when you buy any 2</p>',
+    ]),
     never('words', 'the unit price stands first', [
       '<p class="price">{v}</p><p class="unit">94.1p per 100g</p>',
       '<p class="price">86.8p per 100g</p><p class="unit">{v}</p>',
     ]),
     never('thing', 'the smaller jar', ['340g', '227g']),
-    never('thing', 'a substitute', ['<p class="price">{v}</p>', '<p>Unavailable. Try instead: Clover honey</p><p class="price">{v}</p>']),
+    never('thing', 'a substitute', [
+      '<p class="price">{v}</p>',
+      '<p>Unavailable. Try instead: Clover honey</p><p class="price">{v}</p>',
+    ]),
     never('unit', 'sold by weight now', ['{v}</p>', '{v} / kg</p>']),
     only('notation', '2.95 GBP', 'full-width digits', [/\{v\}/, '£２．９５']),
   ],
