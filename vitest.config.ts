@@ -3,6 +3,20 @@ import { defineConfig } from 'vitest/config';
 const LONG_MS = 120_000;
 /** A browser and all of Shrike share a machine that may have other work. */
 const LONGEST_MS = 240_000;
+/** More than cores: much of what they do is waiting. */
+const AT_ONCE = 3;
+
+/** Tests that end processes or fill a machine with browsers: these go one after another, with nothing beside them. */
+const ALONE = ['killed', 'stopped'].map((name) => `tests/integration/${name}.test.ts`);
+
+const INTEGRATION = {
+  globalSetup: ['tests/support/database.ts'],
+  setupFiles: ['tests/support/search.ts'],
+  testTimeout: LONG_MS,
+  hookTimeout: LONG_MS,
+  // Modules are loaded once for all files of a worker; each file has a database of its own.
+  isolate: false,
+};
 
 export default defineConfig({
   test: {
@@ -13,15 +27,24 @@ export default defineConfig({
           include: ['{core,server,app,standins}/**/*.test.ts', 'tests/corpus/**/*.test.ts'],
           setupFiles: ['tests/support/search.ts'],
           testTimeout: LONG_MS,
+          isolate: false,
+          maxWorkers: AT_ONCE,
         },
       },
       {
         test: {
           name: 'integration',
+          ...INTEGRATION,
           include: ['tests/integration/**/*.test.ts'],
-          globalSetup: ['tests/support/database.ts'],
-          testTimeout: LONG_MS,
-          hookTimeout: LONG_MS,
+          exclude: ALONE,
+          maxWorkers: AT_ONCE,
+        },
+      },
+      {
+        test: {
+          name: 'alone',
+          ...INTEGRATION,
+          include: ALONE,
           fileParallelism: false,
         },
       },
@@ -32,7 +55,8 @@ export default defineConfig({
           globalSetup: ['tests/support/database.ts'],
           testTimeout: LONGEST_MS,
           hookTimeout: LONG_MS,
-          fileParallelism: false,
+          isolate: false,
+          maxWorkers: AT_ONCE,
         },
       },
     ],

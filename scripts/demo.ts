@@ -61,6 +61,8 @@ async function main(): Promise<void> {
     logFolder: join(folder, 'logs'),
     signInAs: ANALYST,
     build: buildFolder('demo'),
+    stillAt: null,
+    bundled: false,
     secretKey: ownKey(),
   };
   const applied = await prepareDatabase(readConfig({ ...environmentOf(places), SHRIKE_LOG_LEVEL: 'warn' }));

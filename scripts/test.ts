@@ -6,16 +6,21 @@ import { ensureBuild } from './system/build';
 import { ensureDebianPackages, FOR_TESTS } from './system/debian';
 import { ROOT } from './system/state';
 
-// Everything there is to test, from a bare clone: the checks, then unit, integration and end-to-end tests. The last
-// line tells how many passed and failed; each check counts as one. `--search=N` makes each search for a counterexample
-// N tries long; other words go to vitest, for a part of the tests.
+// Everything there is to test, from a bare clone: the checks beside the unit tests, then integration and end-to-end
+// tests. It says how long each part took; the last line tells how many passed and failed; each check counts as one.
+// `--long` looks further: each search for a counterexample is ten times as long, and the worker, the database and the
+// mail server are stopped 200 times; `--search=N` says how long by itself. Files that are named are tested alone.
 
-/**
- * What is checked, by what goes one after another; beside each other they take as long as the longest. All lean on the
- * types of routes.
- */
-const CHECKS = [['lint'], ['types', 'dead', 'format:check']];
-const PROJECTS = ['unit', 'integration', 'e2e'];
+/** What is checked in one lane; the linter, which takes as long as all else, has the other. */
+const CHECKS = ['types', 'dead', 'format:check'];
+/** Tests that need no more than the code. */
+const BESIDE_CHECKS = 'unit';
+const PROJECTS = ['integration', 'alone', 'e2e'];
+/** Vitest's word for every project. */
+const EVERY = '*';
+const USUAL_SEARCH = '100';
+const LONG_SEARCH = '1000';
+const LONG_STOPS = '200';
 
 interface Tally {
   passed: number;
@@ -53,13 +58,24 @@ async function check(name: string): Promise<Tally> {
   return { passed: 0, failed: 1 };
 }
 
-async function checkAll(): Promise<void> {
+/** Does a part of the whole, and says how long it took. */
+async function timed(name: string, part: () => Promise<void>): Promise<void> {
+  const began = performance.now();
+  await part();
+  times.push(`${name} ${formatTook(performance.now() - began)}`);
+}
+
+const times: string[] = [];
+const formatTook = (ms: number) => `${Math.floor(ms / 60_000)}:${String(Math.round(ms / 1000) % 60).padStart(2, '0')}`;
+
+/** The checks, which all lean on the types of routes, and the unit tests beside the longest of them. */
+async function checkAll(test: () => Promise<void>): Promise<void> {
   spawnSync('npm', ['run', '--silent', 'typegen'], { cwd: ROOT });
-  await Promise.all(
-    CHECKS.map(async (names) => {
-      for (const name of names) add(await check(name));
-    }),
-  );
+  const lane = async () => {
+    for (const name of CHECKS) add(await check(name));
+    await test();
+  };
+  await Promise.all([check('lint').then(add), lane()]);
 }
 
 /** What failed in a run, each with the first lines of why: a reader of the end of a long log finds it there. */
@@ -77,9 +93,8 @@ function failed(project: string, { testResults }: Result): string[] {
 const firstLines = (text: string) => text.split('\n').slice(0, 8).join('\n').slice(0, 2000);
 
 /** Runs one project of tests; a run that ends without telling its result is a failure of its own. */
-async function runTests(project: string, words: string[], search: string, folder: string): Promise<Tally> {
-  say(`\n${project} tests`);
-  const file = join(folder, `${project}.json`);
+async function runTests(project: string, files: string[], folder: string): Promise<Tally> {
+  const file = join(folder, `${project === EVERY ? 'all' : project}.json`);
   const reporters = ['--reporter=default', '--reporter=json', `--outputFile.json=${file}`];
   const child = spawn(
     process.execPath,
@@ -90,12 +105,12 @@ async function runTests(project: string, words: string[], search: string, folder
       project,
       '--passWithNoTests',
       ...reporters,
-      ...words,
+      ...files,
     ],
     {
       cwd: ROOT,
       stdio: ['ignore', 'inherit', 'inherit'],
-      env: { ...process.env, SHRIKE_SEARCH: search },
+      env: process.env,
     },
   );
   const code = await new Promise<number>((resolve) => child.once('exit', (exit) => resolve(exit ?? 1)));
@@ -110,16 +125,34 @@ async function runTests(project: string, words: string[], search: string, folder
   }
 }
 
+/** What the command line asks for. */
+function asked(): { files: string[]; search: string; stops: string | null } {
+  const given = process.argv.slice(2);
+  const isLong = given.includes('--long');
+  const flag = given.find((word) => word.startsWith('--search='))?.slice('--search='.length);
+  return {
+    files: given.filter((word) => !word.startsWith('--search=') && word !== '--long'),
+    search: flag ?? (isLong ? LONG_SEARCH : USUAL_SEARCH),
+    stops: isLong ? LONG_STOPS : null,
+  };
+}
+
 async function main(): Promise<void> {
   ensureDebianPackages(say, FOR_TESTS);
-  const flag = '--search=';
-  const words = process.argv.slice(2).filter((word) => !word.startsWith(flag));
-  const search = process.argv.find((word) => word.startsWith(flag))?.slice(flag.length) ?? '100';
+  const { files, search, stops } = asked();
+  process.env.SHRIKE_SEARCH = search;
+  if (stops !== null) process.env.SHRIKE_STOPS ??= stops;
   const folder = mkdtempSync(join(tmpdir(), 'shrike-test-'));
-  await checkAll();
-  for (const project of PROJECTS) {
-    if (project === 'e2e') ensureBuild('test', say);
-    add(await runTests(project, words, search, folder));
+  const test = (project: string) => async () => add(await runTests(project, files, folder));
+  if (files.length === 0) {
+    await timed('checks and unit', () => checkAll(test(BESIDE_CHECKS)));
+    for (const project of PROJECTS) {
+      if (project === 'e2e') await timed('build', () => Promise.resolve(ensureBuild('test', say)));
+      await timed(project, test(project));
+    }
+  } else {
+    if (files.some((file) => file.includes('e2e'))) ensureBuild('test', say);
+    await timed('tests', test(EVERY));
   }
   rmSync(folder, { recursive: true, force: true });
 }
@@ -131,6 +164,7 @@ main()
   })
   .finally(() => {
     for (const failure of failures) say(`\n× ${failure}`);
+    say(`\n${times.join(', ')}`);
     say(`${total.passed} passed, ${total.failed} failed`);
     process.exitCode = total.failed === 0 ? 0 : 1;
   });

@@ -31,10 +31,12 @@ export async function startStandins(options: {
   smtpPort: number;
   folder: string;
   clock: () => number;
+  /** The moment by which the world has moved of itself; the clock's, if none is said. */
+  nature?: () => number;
   /** Where Shrike is: the one place to which the stage posts readings. */
   shrike?: string;
 }): Promise<Standins> {
-  const world = new World(options.clock, join(options.folder, 'pushes.json'));
+  const world = new World(options.clock, join(options.folder, 'pushes.json'), options.nature);
   const room = await MailRoom.open(join(options.folder, 'mailroom'), world, options.smtpPort);
   const addressOf = (name: string) => `http://${name}.localhost:${options.port}`;
   const sites: Record<Site, express.Router> = {

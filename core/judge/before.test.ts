@@ -6,6 +6,7 @@ import { DAY, HOUR, MINUTE, type Instant } from '../when/interval';
 import { atWallClock, sameTimeBefore } from '../when/wall-clock';
 import { DateTime } from 'luxon';
 import type { Rule } from './engine';
+import { tries } from '#tests/support/search';
 
 const ZONE = 'Europe/London';
 const on = (text: string) => Date.parse(text);
@@ -95,7 +96,7 @@ describe('a value held against the one at the same time before', () => {
         );
         expect(marks).toEqual(walked(by, seen, start, end, wall));
       }),
-      { numRuns: (by === 'month' ? 0.1 : 0.3) * Number(process.env.SHRIKE_SEARCH ?? 100) },
+      { numRuns: tries(by === 'month' ? 10 : 30) },
     );
   });
 });

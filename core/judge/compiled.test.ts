@@ -10,11 +10,12 @@ import { columnsOf } from './columns';
 import { compile } from './compiled';
 import { countsLooks, type RuleDefinition } from './rule';
 import { Trial } from './trial';
+import { tries } from '#tests/support/search';
 
 // The compiled form is held to the engine: over random rules and histories both come to the same, alert by alert and
 // episode by episode.
 
-const TRIED = Number(process.env.SHRIKE_SEARCH ?? 100) * 20;
+const TRIED = tries(2_000);
 const END = 12 * DAY;
 
 const amount = (text: string, unit: string | null = null): Extract<Value, { kind: 'number' }> => ({

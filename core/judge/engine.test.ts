@@ -5,6 +5,7 @@ import { MONDAY, play, type Look } from '../../tests/support/rule-play';
 import { Reference } from '../../tests/support/reference/reference';
 import { HOUR } from '../when/interval';
 import type { Rule } from './engine';
+import { tries } from '#tests/support/search';
 
 const AFTER = 8;
 
@@ -27,7 +28,7 @@ function marksByReference({ grid, hour }: Scale, given: Rule, seen: Look[], hist
   return new Reference(given, { intervalMs: hour, savedAt: MONDAY }, grid).play(seen, until, history);
 }
 
-const RUNS = 20 * Number(process.env.SHRIKE_SEARCH ?? 100);
+const RUNS = tries(2_000);
 
 describe('the engine', () => {
   it.each([

@@ -155,16 +155,13 @@ describe('a course of pretended looks', () => {
     ]);
   });
 
-  it(
-    'begins where the rule is saved: what the first look is beyond waits ' + 'to be crossed, or is raised as she chose',
-    () => {
-      expect(said(rule(limit()), pounds('22.00'), pounds('21.00'))).toEqual([
-        'look 0 not seen to cross',
-        'look 1 not seen to cross',
-      ]);
-      expect(said(rule(limit(), { whenAlreadyMet: 'raise' }), pounds('22.00'))).toEqual(['look 0 told']);
-    },
-  );
+  it('begins where the rule is saved: what the first look is beyond waits to be crossed, or is raised as she chose', () => {
+    expect(said(rule(limit()), pounds('22.00'), pounds('21.00'))).toEqual([
+      'look 0 not seen to cross',
+      'look 1 not seen to cross',
+    ]);
+    expect(said(rule(limit(), { whenAlreadyMet: 'raise' }), pounds('22.00'))).toEqual(['look 0 told']);
+  });
 
   it('ends where the clock would have to move it for ever', () => {
     const reminds = rule(limit(), { telling: { remindEvery: 60_000 } });

@@ -13,6 +13,7 @@ import {
   type TellingEvent,
   type Told,
 } from './telling';
+import { tries } from '#tests/support/search';
 
 const LONDON = 'Europe/London';
 const everyDay = [1, 2, 3, 4, 5, 6, 7];
@@ -388,7 +389,7 @@ class Walk {
   }
 }
 
-const RUNS = 8 * Number(process.env.SHRIKE_SEARCH ?? 100);
+const RUNS = tries(800);
 
 describe('telling', () => {
   it('comes to what a plain walk over time comes to', () => {

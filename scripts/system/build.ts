@@ -2,6 +2,8 @@ import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { build } from 'esbuild';
+import { inItsPlace } from '#server/programs';
 import { ROOT } from './state';
 
 const BUILT_FROM = ['app', 'core', 'server', 'public', 'package-lock.json', 'vite.config.ts', 'react-router.config.ts'];
@@ -48,4 +50,32 @@ function filesBelow(path: string): string[] {
   })();
   if (entries === null) return [path];
   return entries.sort((a, b) => (a.name < b.name ? -1 : 1)).flatMap((entry) => filesBelow(join(path, entry.name)));
+}
+
+/** Our programs, by the names under which they are bundled. */
+export const PROGRAMS = {
+  web: 'server/web/main.ts',
+  worker: 'server/work/main.ts',
+  standins: 'standins/main.ts',
+} as const;
+
+/** Where a program is bundled to. */
+export const bundleOf = (name: string): string => join(ROOT, 'build/programs', `${name}.mjs`);
+
+/** Bundles our programs, each with all of ours that it imports: they start in a third of the time. */
+export async function bundlePrograms(programs: Record<string, string> = PROGRAMS): Promise<void> {
+  await Promise.all(
+    Object.entries(programs).map(([name, entry]) =>
+      build({
+        entryPoints: [join(ROOT, entry)],
+        outfile: bundleOf(name),
+        bundle: true,
+        packages: 'external',
+        platform: 'node',
+        format: 'esm',
+        plugins: [inItsPlace],
+        logLevel: 'error',
+      }),
+    ),
+  );
 }

@@ -25,7 +25,7 @@ export function startProgram(
 ): Running {
   mkdirSync(logFolder, { recursive: true });
   const log = createWriteStream(join(logFolder, `${name}.log`), { flags: 'a' });
-  const child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, program), ...words], {
+  const child = spawn(process.execPath, [...wordsFor(program), ...words], {
     cwd: ROOT,
     env: { ...process.env, NODE_ENV: 'production', ...environment },
     stdio: ['ignore', 'pipe', 'pipe'],
@@ -35,6 +35,10 @@ export function startProgram(
   child.stderr.pipe(log, { end: false });
   return { name, child, stop: () => stopChild(child) };
 }
+
+/** What Node is told to run a program of ours: one in TypeScript goes through tsx, a bundle by itself. */
+const wordsFor = (program: string): string[] =>
+  program.endsWith('.ts') ? ['--import', 'tsx', join(ROOT, program)] : [program];
 
 /** Asks a child to stop, and insists when it does not. */
 export async function stopChild(child: ChildProcess): Promise<void> {

@@ -1,6 +1,8 @@
 import { setTimeout as sleep } from 'node:timers/promises';
+import type { Instant } from '#core/when/interval';
 import { TEXTS_DOMAIN } from '#standins/texts/taken';
 import { SITES } from '#standins/world/world';
+import { bundleOf, PROGRAMS } from './build';
 import { startProgram, type Running } from './processes';
 
 /** Where a whole Shrike with its stand-ins is to stand. */
@@ -14,6 +16,10 @@ export interface Places {
   signInAs: string;
   /** The build of the web application, below the clone. */
   build: string;
+  /** The moment at which the simulated world stands still; null where it moves with the clock. */
+  stillAt: Instant | null;
+  /** Whether programs run as they were bundled, which starts sooner; else as they stand. */
+  bundled: boolean;
   /** What secrets are sealed with. */
   secretKey: string;
 }
@@ -36,12 +42,21 @@ export function environmentOf(places: Places): Record<string, string> {
   };
 }
 
+const programOf = (name: keyof typeof PROGRAMS, { bundled }: Places) => (bundled ? bundleOf(name) : PROGRAMS[name]);
+
 /** Starts the stand-ins alone. */
 export function startStandinsProgram(places: Places): Running {
+  const still = places.stillAt === null ? [] : [String(places.stillAt)];
   return startProgram(
     'standins',
-    'standins/main.ts',
-    [String(places.standinsPort), String(places.smtpPort), places.standinsFolder, `http://localhost:${places.webPort}`],
+    programOf('standins', places),
+    [
+      String(places.standinsPort),
+      String(places.smtpPort),
+      places.standinsFolder,
+      `http://localhost:${places.webPort}`,
+      ...still,
+    ],
     {},
     places.logFolder,
   );
@@ -49,12 +64,18 @@ export function startStandinsProgram(places: Places): Running {
 
 /** Starts a worker. */
 export function startWorkerProgram(places: Places, more: Record<string, string> = {}): Running {
-  return startProgram('worker', 'server/work/main.ts', [], { ...environmentOf(places), ...more }, places.logFolder);
+  return startProgram(
+    'worker',
+    programOf('worker', places),
+    [],
+    { ...environmentOf(places), ...more },
+    places.logFolder,
+  );
 }
 
 /** Starts the web server. */
 export function startWebProgram(places: Places, more: Record<string, string> = {}): Running {
-  return startProgram('web', 'server/web/main.ts', [], { ...environmentOf(places), ...more }, places.logFolder);
+  return startProgram('web', programOf('web', places), [], { ...environmentOf(places), ...more }, places.logFolder);
 }
 
 const TRIES = 240;

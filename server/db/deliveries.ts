@@ -105,8 +105,8 @@ SELECT d.message_id AS id FROM told
 JOIN alert a ON a.episode_id = told.episode JOIN telling t ON t.alert_id = a.id JOIN delivery d ON d.id = t.delivery_id
 WHERE d.person_id = $2 AND d.state = 'sent' AND d.sent_at <= $3 AND d.at_once AND d.route = 'mail' AND d.id <> $1
   AND NOT EXISTS (
-  SELECT FROM telling o JOIN alert b ON b.id = o.alert_id WHERE o.delivery_id = d.id AND b.episode_id IS DISTINCT
-  FROM told.episode)
+  SELECT FROM telling o JOIN alert b ON b.id = o.alert_id WHERE o.delivery_id = d.id AND b.episode_id
+  IS DISTINCT FROM told.episode)
 GROUP BY d.id ORDER BY d.sent_at DESC, d.id DESC LIMIT ${MOST_OF_THREAD}`;
 
 async function threadOf(

@@ -92,8 +92,8 @@ export interface EditionRow {
 /** The deliveries of an edition, but for one whose news goes with another. */
 const DELIVERIES = `FROM delivery_edition x
   JOIN delivery d ON d.id = x.delivery_id
-  WHERE x.edition_id = e.id AND d.reason IS DISTINCT
-  FROM 'folded'`;
+  WHERE x.edition_id = e.id AND d.reason
+  IS DISTINCT FROM 'folded'`;
 
 const LIST = `
 SELECT e.id, e.number, e.made_at AS "madeAt", (e.document->'counts'->>'lines')::int AS lines,
@@ -222,8 +222,8 @@ export async function searchEditions(
 
 const BEFORE = `
 SELECT b.id, b.number, b.document FROM edition e JOIN edition b ON b.report_id = e.report_id AND b.number < e.number
-WHERE e.id = $1 AND b.document IS NOT NULL AND (b.document->'share'->'value', b.document->'share'->'of') IS NOT DISTINCT
-FROM (e.document->'share'->'value', e.document->'share'->'of')
+WHERE e.id = $1 AND b.document IS NOT NULL AND (b.document->'share'->'value', b.document->'share'->'of')
+IS NOT DISTINCT FROM (e.document->'share'->'value', e.document->'share'->'of')
 ORDER BY b.number DESC LIMIT 1`;
 
 /** The edition of a report before one, of the same part of it; null where there is none that is a table. */

@@ -19,8 +19,8 @@ const MOST_MOVES = 2_000;
 const COUNTED = `
 SELECT w.record_count AS count, w.interval_ms AS "intervalMs", w.last_good_at AS "lastGoodAt", greatest(
   (SELECT min(o.made_at) FROM watch_version o WHERE o.watch_id = w.id AND o.version > coalesce(
-    (SELECT max(x.version) FROM watch_version x WHERE x.watch_id = w.id AND ${LIST} IS DISTINCT
-    FROM ROW(v.definition->'records', v.definition->'identity', v.definition->'chosen')), 0)),
+    (SELECT max(x.version) FROM watch_version x WHERE x.watch_id = w.id AND ${LIST}
+    IS DISTINCT FROM ROW(v.definition->'records', v.definition->'identity', v.definition->'chosen')), 0)),
   b.first_seen) AS since, b.count AS "firstCount",
   (SELECT min(q.started_at) FROM watch_run q
   WHERE q.watch_id = w.id AND q.started_at >= v.made_at AND q.outcome <> 'failed') AS "versionSince"

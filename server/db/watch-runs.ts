@@ -69,8 +69,8 @@ FROM (
     AND (o.gone_since IS NULL OR o.gone_since > $2)
   ORDER BY o.id LIMIT ${MOST_ROWS}
 ) o JOIN series s ON s.record_id = o.id
-JOIN LATERAL (SELECT * FROM reading x WHERE x.series_id = s.id AND x.first_seen <= $2 AND x.quality IS DISTINCT
-FROM 'bad' ORDER BY x.first_seen DESC LIMIT 1) r ON true
+JOIN LATERAL (SELECT * FROM reading x WHERE x.series_id = s.id AND x.first_seen <= $2 AND x.quality
+IS DISTINCT FROM 'bad' ORDER BY x.first_seen DESC LIMIT 1) r ON true
 ORDER BY o.id, s.id`;
 
 /** The records of a watch as they stood after a look, those that are known still; at most 50,000. */

@@ -31,13 +31,32 @@ const TIMEOUT_MS = 15_000;
 /** What a server and we say to one another, line by line. */
 type Listener = (line: string) => void;
 
-/** Opens a server; nothing is connected before something is sent. */
-export function openServer(
-  { host, port, security, signIn, ca }: MailServer,
-  signing: Signing | null,
-  listen?: Listener,
-): Transporter {
+/** More than a worker sends at once: no mail waits for another's connection. */
+const MOST_CONNECTIONS = 8;
+/** A kept connection is let go of well before servers, which wait for 5 minutes (RFC 5321, 4.5.3.2), close it. */
+const IDLE_MS = 10_000;
+
+/** Opens a server for one dialogue, which somebody listens to; nothing is connected before something is sent. */
+export function openServer(server: MailServer, signing: Signing | null, listen: Listener): Transporter {
+  return createTransport({ ...settingsOf(server, signing), debug: true, logger: listener(listen) });
+}
+
+/**
+ * Opens a server for many mails, which share its connections. What could not be sent is never queued again by the
+ * library: a delivery says itself when it is tried again, so that what is told is told once.
+ */
+export function openPooledServer(server: MailServer, signing: Signing | null): Transporter {
   return createTransport({
+    ...settingsOf(server, signing),
+    pool: true,
+    maxConnections: MOST_CONNECTIONS,
+    maxRequeues: 0,
+    idleTimeout: IDLE_MS,
+  });
+}
+
+function settingsOf({ host, port, security, signIn, ca }: MailServer, signing: Signing | null) {
+  return {
     host,
     port,
     secure: security === 'tls',
@@ -50,10 +69,9 @@ export function openServer(
     ...(signing === null
       ? {}
       : { dkim: { domainName: signing.domain, keySelector: signing.selector, privateKey: signing.key } }),
-    ...(listen === undefined ? {} : { debug: true, logger: listener(listen) }),
     disableFileAccess: true,
     disableUrlAccess: true,
-  });
+  };
 }
 
 const LONGEST_LINE = 500;

@@ -1,7 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { createTransport, type SendMailOptions, type Transporter } from 'nodemailer';
 import { encodeWord } from 'nodemailer/lib/mime-funcs';
-import { openServer, type MailServer, type Signing } from './mail-server';
+import { openPooledServer, type MailServer, type Signing } from './mail-server';
 import { fail, ok, type Result } from '#core/result';
 import { cut, soundText } from '#core/value/sound';
 import type { Instant } from '#core/when/interval';
@@ -57,7 +57,7 @@ export class Mailer {
 
   constructor(private readonly route: MailRoute) {
     this.#servers = route.servers.map((server) => ({
-      transport: openServer(server, route.signing),
+      transport: openPooledServer(server, route.signing),
       name: `${server.host}:${server.port}`,
     }));
   }
@@ -67,23 +67,25 @@ export class Mailer {
    * all the same.
    */
   async send(mail: OutgoingMail, mostMs = LONGEST_MS): Promise<Result<string, MailProblem>> {
-    const late = new AbortController();
-    const given = sleep(mostMs, undefined, { signal: late.signal, ref: false }).then(
+    const [ended, late] = [new AbortController(), new AbortController()];
+    const given = sleep(mostMs, undefined, { signal: ended.signal, ref: false }).then(
       () => fail<MailProblem>({ outcome: 'unknown', response: `no end after ${Math.round(mostMs / 1000)} s` }),
       () => fail<MailProblem>({ outcome: 'unknown', response: '' }),
     );
-    const ended = await Promise.race([this.#send(mail), given]);
+    const sent = await Promise.race([this.#send(mail, late.signal), given]);
+    ended.abort();
+    // A connection that hangs is closed: it is no longer one of those that mails share.
     late.abort();
-    return ended;
+    return sent;
   }
 
-  async #send(mail: OutgoingMail): Promise<Result<string, MailProblem>> {
+  async #send(mail: OutgoingMail, signal: AbortSignal): Promise<Result<string, MailProblem>> {
     let problem: MailProblem = { outcome: 'no answer', response: 'No mail server is set.' };
     for (const [place, { transport, name }] of this.#servers.entries()) {
       const by = place === 0 ? '' : `by ${name}: `;
       try {
-        const sent = (await transport.sendMail(messageOf(this.route.from, mail))) as { response: string };
-        return ok(`${by}${wordsOf(sent.response)}`);
+        const response = await sendOver(transport, { ...messageOf(this.route.from, mail), signal });
+        return ok(`${by}${wordsOf(response)}`);
       } catch (error) {
         const own = problemOf(error);
         problem = {
@@ -99,6 +101,21 @@ export class Mailer {
   close(): void {
     for (const { transport } of this.#servers) transport.close();
   }
+}
+
+/**
+ * What the library says where a kept connection was found closed before any of the mail had gone over it. It says so of
+ * no other mail: the one that is under way when a connection closes ends with an error of its own.
+ */
+const NOTHING_SENT = 'Reached maximum number of retries after connection was closed';
+
+/** Sends over a kept connection, or a fresh one where that was closed meanwhile. */
+async function sendOver(transport: Transporter, message: SendMailOptions): Promise<string> {
+  const send = async () => ((await transport.sendMail(message)) as { response: string }).response;
+  return send().catch((error: unknown) => {
+    if (error instanceof Error && error.message === NOTHING_SENT) return send();
+    throw error;
+  });
 }
 
 /**

@@ -1,10 +1,9 @@
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
 import { Worker } from 'node:worker_threads';
-import { build } from 'esbuild';
 import { fail, ok, type Result } from '#core/result';
 import { SECOND } from '#core/when/interval';
+import { programText } from '../programs';
 import type { Asked, Done, TaskName, TextBody } from './tasks';
 import type { ThreadJob, ThreadSaid } from './thread';
 
@@ -98,25 +97,6 @@ function workedMs({ tid }: Thread): number | null {
   }
 }
 
-let program: Promise<string> | null = null;
-
-/**
- * The thread's program with all it imports as one text, so that a new thread starts in a moment and from one state of
- * the code.
- */
-function threadProgram(): Promise<string> {
-  const entry = createRequire(import.meta.url).resolve('#server/reading/thread');
-  program ??= build({
-    entryPoints: [entry],
-    bundle: true,
-    write: false,
-    platform: 'node',
-    format: 'cjs',
-    logLevel: 'silent',
-  }).then(({ outputFiles: [file] }) => file?.text ?? '');
-  return program;
-}
-
 /** A key that says which text it is, whatever it is a text of. */
 export function bodyOf(text: string): TextBody {
   return { key: createHash('sha256').update(text).digest('base64'), text };
@@ -194,7 +174,7 @@ export class ReadingPool {
   #grow(): void {
     if (this.#closed || this.#threads.length + this.#starting >= this.options.threads) return;
     this.#starting += 1;
-    void threadProgram()
+    void programText('#server/reading/thread', 'bundle')
       .then((code) => this.#start(code))
       .catch((error: unknown) => this.#cannotStart({ reason: 'broken', detail: String(error) }))
       .finally(() => {

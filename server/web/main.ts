@@ -7,9 +7,9 @@ import type { ServerBuild } from 'react-router';
 import { readConfig } from '../config';
 import { makeLog } from '../log';
 import { surviveAll, watchLoop } from '../loop';
+import { ROOT } from '../programs';
 import { boundedBodies, ownHosts, ownNamesOnly } from './guard';
 
-const ROOT = resolve(import.meta.dirname, '../..');
 const A_YEAR = '1y';
 const MOST_FORM_BYTES = 1_000_000;
 /** Where other programs post, with a bound of its own. */

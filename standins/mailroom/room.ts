@@ -23,6 +23,33 @@ export interface OpenedMail extends KeptMail {
   source: string;
 }
 
+/** The part of the library's connection that is used here, of which its types say nothing. */
+interface Connection {
+  connectionReady: (next?: () => void) => void;
+}
+
+/** The library holds each greeting back for 100 ms to find out who talks too early; here nobody is suspected. */
+class PromptServer extends SMTPServer {
+  override connect(...given: Parameters<SMTPServer['connect']>): void {
+    const before = new Set(this.connections);
+    super.connect(...given);
+    for (const each of this.connections) if (!before.has(each)) greetAtOnce(each as unknown as Connection);
+  }
+}
+
+function greetAtOnce(connection: Connection): void {
+  const greet = connection.connectionReady.bind(connection);
+  let greeted = false;
+  connection.connectionReady = (next) => {
+    if (!greeted) greet(next);
+    greeted = true;
+  };
+  connection.connectionReady();
+}
+
+/** Senders keep their connections for the next mail: when the room closes, they are told so this soon. */
+const CLOSING_MS = 300;
+
 /**
  * A real SMTP server that keeps whatever it takes, each mail in a file of its own, and takes what the stage lets it.
  */
@@ -36,7 +63,8 @@ export class MailRoom {
     private readonly world: World,
   ) {
     mkdirSync(folder, { recursive: true });
-    this.#smtp = new SMTPServer({
+    this.#smtp = new PromptServer({
+      closeTimeout: CLOSING_MS,
       authOptional: true,
       disabledCommands: ['STARTTLS', 'AUTH'],
       logger: false,

@@ -19,7 +19,7 @@ const plain = (title: string, content: Markup, site: string) =>
  */
 export function bulletin(world: World): Router {
   const router = express.Router();
-  router.get('/', (request, response) => sendPage(request, response, bulletinPage(world.clock())));
+  router.get('/', (request, response) => sendPage(request, response, bulletinPage(world.nature())));
   return router;
 }
 
@@ -41,7 +41,7 @@ function bulletinPage(now: number): Markup {
 export function carrier(world: World): Router {
   const router = express.Router();
   router.get('/surcharges', (request, response) => {
-    const month = new Date(world.clock()).toISOString().slice(0, 7);
+    const month = new Date(world.nature()).toISOString().slice(0, 7);
     const percent = (zone: string) => (4 + Math.round(chance(zone, month, 'fuel') * 90) / 10).toFixed(1);
     const rows = ['Zone 1', 'Zone 2', 'Highlands and islands', 'Road freight', 'Air'].map(
       (zone) =>
@@ -75,7 +75,7 @@ const GRADES = ['A', 'B', 'C', 'D', 'E', 'F'];
 const SOLD_FROM = 10;
 
 function lotsOn(world: World): Lot[] {
-  const today = dayOf(world.clock());
+  const today = dayOf(world.nature());
   const lots = Array.from({ length: 14 }, (_, at) => {
     const opened = today - ((today + at * 3) % 17);
     const number = `L${2600 + at * 7 + Math.floor(opened / 17)}`;
@@ -148,7 +148,7 @@ function lotCards(world: World): Markup {
 export function forage(world: World): Router {
   const router = express.Router();
   const reports = () => {
-    const today = dayOf(world.clock());
+    const today = dayOf(world.nature());
     return Array.from({ length: 12 }, (_, back) => today - back * 2 + (today % 2)).map((day) => ({
       id: `urn:example:forage:${day}`,
       title:

@@ -77,18 +77,22 @@ export class World {
   readonly #pushes: Push[];
   readonly #offers = new Map<string, Offer[]>();
 
+  /**
+   * `nature` is the moment by which the world has moved of itself: as a rule the clock's; one that stands still makes a
+   * world in which nothing moves but what is pushed.
+   */
   constructor(
     readonly clock: () => Instant,
     private readonly file: string | null = null,
+    readonly nature: () => Instant = clock,
   ) {
     this.#pushes = file === null ? [] : readPushes(file);
   }
 
   /** What an item costs in a shop and whether it can be had, now. */
   offer(item: Item, site: Site = 'skepwright'): Offer {
-    const now = this.clock();
     const key = keyOf(site, item.slug);
-    const natural = this.#natural({ ...item, slug: key, base: baseIn(site, item) }, now);
+    const natural = this.#natural({ ...item, slug: key, base: baseIn(site, item) }, this.nature());
     const price = this.#last('price', key);
     const stock = this.#last('stock', key);
     return {

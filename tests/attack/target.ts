@@ -1,3 +1,4 @@
+import { BEGINNING } from '../support/beginning';
 import { join } from 'node:path';
 import { readConfig } from '#server/config';
 import { addPerson } from '#server/db/people';
@@ -23,6 +24,8 @@ export async function startTarget(
     logFolder: join(folder, 'logs'),
     signInAs: 'ines@heatherlow.example',
     build,
+    stillAt: BEGINNING,
+    bundled: false,
     secretKey: 'a key for tests alone',
   };
   const admitted = ['good', 'body', 'heavy'].map((name) => `${name}.localhost:${ports.site}`);

@@ -45,6 +45,8 @@ beforeAll(async () => {
     logFolder: join(folder, 'logs'),
     signInAs: 'ines@heatherlow.example',
     build: buildFolder('test'),
+    stillAt: null,
+    bundled: true,
     secretKey: 'a key for tests alone',
   };
   program = startWebProgram(places);

@@ -174,29 +174,26 @@ describe('people', () => {
 });
 
 describe('a reader without an account', () => {
-  it(
-    'has a page of her own, where she reads her mails, leaves a report ' + 'and says when she wants to be reached',
-    async () => {
-      const { page } = app;
-      await page.go(linkIn(await mailTo('eva@heatherlow.example', 'Skepwright: Steel smoker'), 'reader'));
-      await page.reads('What Shrike sent to Eva Lind');
-      await page.press('Skepwright: Steel smoker price £21.00');
-      await page.find('iframe[title="The mail"]');
-      expect(await serious(app.page.driver)).toEqual([]);
-      await page.press('Quiet hours: nothing is sent in them');
-      await page.write('From', '0700AM');
-      await page.write('Until', '0700AM');
-      await page.press('Keep');
-      await page.reads('Quiet hours that begin when they end would never end. Say another end, or none.');
-      await page.press('Leave Pricing, at once');
-      await page.reads('left');
-      expect(await rows(`SELECT FROM reader_left WHERE back_at IS NULL`)).toHaveLength(1);
-      await page.press('Get again Pricing, at once');
-      await page.find('[aria-label="Leave Pricing, at once"]');
-      await page.press('End all links to this page');
-      await page.reads('This link leads nowhere');
-    },
-  );
+  it('has a page of her own, where she reads her mails, leaves a report and says when she wants to be reached', async () => {
+    const { page } = app;
+    await page.go(linkIn(await mailTo('eva@heatherlow.example', 'Skepwright: Steel smoker'), 'reader'));
+    await page.reads('What Shrike sent to Eva Lind');
+    await page.press('Skepwright: Steel smoker price £21.00');
+    await page.find('iframe[title="The mail"]');
+    expect(await serious(app.page.driver)).toEqual([]);
+    await page.press('Quiet hours: nothing is sent in them');
+    await page.write('From', '0700AM');
+    await page.write('Until', '0700AM');
+    await page.press('Keep');
+    await page.reads('Quiet hours that begin when they end would never end. Say another end, or none.');
+    await page.press('Leave Pricing, at once');
+    await page.reads('left');
+    expect(await rows(`SELECT FROM reader_left WHERE back_at IS NULL`)).toHaveLength(1);
+    await page.press('Get again Pricing, at once');
+    await page.find('[aria-label="Leave Pricing, at once"]');
+    await page.press('End all links to this page');
+    await page.reads('This link leads nowhere');
+  });
 
   it('leaves a report with one click of her mail program, and by a link whose page has a button', async () => {
     const { page } = app;

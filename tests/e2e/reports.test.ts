@@ -267,24 +267,21 @@ describe('what is not to be', () => {
     expect((await asked('/reports/preview.data', { report: '1', name: 'x', order: said })).status).toBeLessThan(500);
   });
 
-  it(
-    'a report that tells at once turned into another, cut or deleted: ' + 'its watches’ sentences say what it is',
-    async () => {
-      const id = await ensureAtOnceReport(app.pool, ['list:1'], numbered(1), Date.now());
-      for (const intent of ['save', 'cut', 'end']) {
-        const answer = await asked(`/reports/${id}.data`, {
-          intent,
-          name: 'Turned',
-          version: '1',
-          order: JSON.stringify(order),
-        });
-        expect(answer.body, intent).toContain('is said in the sentences of its watches');
-      }
-      expect(await rows('SELECT ended_at AS ended, version, cuts FROM report WHERE id = $1', [id])).toEqual([
-        { ended: null, version: 1, cuts: 0 },
-      ]);
-    },
-  );
+  it('a report that tells at once turned into another, cut or deleted: its watches’ sentences say what it is', async () => {
+    const id = await ensureAtOnceReport(app.pool, ['list:1'], numbered(1), Date.now());
+    for (const intent of ['save', 'cut', 'end']) {
+      const answer = await asked(`/reports/${id}.data`, {
+        intent,
+        name: 'Turned',
+        version: '1',
+        order: JSON.stringify(order),
+      });
+      expect(answer.body, intent).toContain('is said in the sentences of its watches');
+    }
+    expect(await rows('SELECT ended_at AS ended, version, cuts FROM report WHERE id = $1', [id])).toEqual([
+      { ended: null, version: 1, cuts: 0 },
+    ]);
+  });
 
   it('found where there is none', async () => {
     for (const path of ['/reports/999', '/reports/abc', '/editions/999', '/editions/9e9', '/editions/999/as/csv'])

@@ -302,21 +302,18 @@ describe('a watch can be changed', () => {
 });
 
 describe('when something breaks', () => {
-  it(
-    'the chain says that the page went away; the last good value ' + 'stands, stale, and nothing is called a change',
-    async () => {
-      const { page } = app;
-      await onStage('page', 'retired');
-      await openWatch();
-      await page.press('Look now');
-      await page.reads('The page was retired for good (410).', 'ol[aria-label="The chain"]');
-      await page.reads('£21.50, stale', 'ol[aria-label="The chain"]');
-      await page.reads(/1 in all/);
-      await page.go(`${app.web}/watches?show=broken`);
-      await page.reads('£21.50, stale');
-      await onStage('page', 'there');
-    },
-  );
+  it('the chain says that the page went away; the last good value stands, stale, and nothing is called a change', async () => {
+    const { page } = app;
+    await onStage('page', 'retired');
+    await openWatch();
+    await page.press('Look now');
+    await page.reads('The page was retired for good (410).', 'ol[aria-label="The chain"]');
+    await page.reads('£21.50, stale', 'ol[aria-label="The chain"]');
+    await page.reads(/1 in all/);
+    await page.go(`${app.web}/watches?show=broken`);
+    await page.reads('£21.50, stale');
+    await onStage('page', 'there');
+  });
 
   it(
     'one way is enough where all around the value is as it was: the chain says which ways are lost, and they are ' +

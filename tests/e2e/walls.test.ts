@@ -25,29 +25,23 @@ afterAll(async () => {
 describe('a page behind a wall', () => {
   const address = () => `${app.site('nectarine-row')}/item/extractor-four`;
 
-  it(
-    'is rendered of itself where that shows more, and the wall is ' + 'named and passed by pointing at its button',
-    async () => {
-      const { page } = app;
-      await onStage(app.places.standinsPort, 'price', '248.00', 'nectarine-row/extractor-four');
-      await begin(app, address());
-      await page.press('Value');
-      await page.reads(
-        /A wall that asks for consent stands before the page.*Accept\s+Reject/s,
-        '[data-wall="consent"]',
-      );
-      await page.reads(/Fetched by a browser, which takes longer/, '[data-way-chosen]');
-      await reader.driver.get(address());
-      await reader.driver.wait(
-        () => reader.driver.executeScript<boolean>(`return document.querySelector('#no') !== null`),
-        10_000,
-      );
-      await pointAt(app, reader, '#no');
-      await page.find('[data-picture] img');
-      await page.reads(/the browser shows .*price.* that a plain fetch does not have/, '[data-way-chosen]');
-      expect(await page.text('[data-wall]')).toBe('');
-    },
-  );
+  it('is rendered of itself where that shows more, and the wall is named and passed by pointing at its button', async () => {
+    const { page } = app;
+    await onStage(app.places.standinsPort, 'price', '248.00', 'nectarine-row/extractor-four');
+    await begin(app, address());
+    await page.press('Value');
+    await page.reads(/A wall that asks for consent stands before the page.*Accept\s+Reject/s, '[data-wall="consent"]');
+    await page.reads(/Fetched by a browser, which takes longer/, '[data-way-chosen]');
+    await reader.driver.get(address());
+    await reader.driver.wait(
+      () => reader.driver.executeScript<boolean>(`return document.querySelector('#no') !== null`),
+      10_000,
+    );
+    await pointAt(app, reader, '#no');
+    await page.find('[data-picture] img');
+    await page.reads(/the browser shows .*price.* that a plain fetch does not have/, '[data-way-chosen]');
+    expect(await page.text('[data-wall]')).toBe('');
+  });
 
   it('is read behind it from then on, each time', async () => {
     const { page } = app;

@@ -85,22 +85,19 @@ it('is told to whom it is news, once, and to nobody else', async () => {
   expect(await cut(all)).toBeNull();
 });
 
-it(
-  'with moves since is told as one line from what was first read, ' + 'also where first readings are not asked for',
-  async () => {
-    const [all, usual, each] = [
-      await make(order()),
-      await make(order({ takes: USUAL }), 'Usual'),
-      await make(order({ shows: 'each' }), 'Each'),
-    ];
-    const watch = await startWatch(world, { condition: null });
-    await world.pass(0);
-    await see(watch, 2200);
-    expect(await cut(all)).toEqual(['first read: £24.00 £22.00']);
-    expect(await cut(usual)).toEqual(['first read: £24.00 £22.00']);
-    expect((await cut(each))?.sort()).toEqual(['fall: £24.00 £22.00', 'first read: £24.00 £24.00']);
-  },
-);
+it('with moves since is told as one line from what was first read, also where first readings are not asked for', async () => {
+  const [all, usual, each] = [
+    await make(order()),
+    await make(order({ takes: USUAL }), 'Usual'),
+    await make(order({ shows: 'each' }), 'Each'),
+  ];
+  const watch = await startWatch(world, { condition: null });
+  await world.pass(0);
+  await see(watch, 2200);
+  expect(await cut(all)).toEqual(['first read: £24.00 £22.00']);
+  expect(await cut(usual)).toEqual(['first read: £24.00 £22.00']);
+  expect((await cut(each))?.sort()).toEqual(['fall: £24.00 £22.00', 'first read: £24.00 £24.00']);
+});
 
 it('is not held back by a size that it has not, and a move from it is', async () => {
   const size: StandingOrder['size'] = { ...order().size, falls: { is: 'off' } };

@@ -121,21 +121,18 @@ describe('a report that tells at once what its order takes', () => {
     for (const [place, { from }] of made.entries()) if (place > 0) expect(from).toBe(made[place - 1]?.to);
   });
 
-  it(
-    'does not tell again what its reader heard at once through the rule’s ' + 'own report, and says how much that was',
-    async () => {
-      const watch = await begin({ audiences: readers(), condition: fallsBelow('23.00') });
-      const id = await make(order());
-      await see(watch, 2200);
-      // The fall is the alert: nothing is left of it for Ravi.
-      expect(await mails(id)).toEqual([]);
-      expect(await world.rows('SELECT decision FROM telling WHERE report_id = $1', [id])).toEqual([
-        { decision: 'stood back' },
-      ]);
-      await see(watch, 2150);
-      expect(await mails(id)).toHaveLength(1);
-    },
-  );
+  it('does not tell again what its reader heard at once through the rule’s own report, and says how much that was', async () => {
+    const watch = await begin({ audiences: readers(), condition: fallsBelow('23.00') });
+    const id = await make(order());
+    await see(watch, 2200);
+    // The fall is the alert: nothing is left of it for Ravi.
+    expect(await mails(id)).toEqual([]);
+    expect(await world.rows('SELECT decision FROM telling WHERE report_id = $1', [id])).toEqual([
+      { decision: 'stood back' },
+    ]);
+    await see(watch, 2150);
+    expect(await mails(id)).toHaveLength(1);
+  });
 
   it('gathers what comes within ten minutes from the first news on', async () => {
     const watch = await begin();
@@ -214,19 +211,16 @@ describe('a watch that is not read', () => {
     ).map(({ subject }) => /not read|read again/i.exec(subject)?.[0].toLowerCase() ?? subject);
   const both = () => ({ ...order(), readers: [`person:${world.people.ines}`, `person:${world.people.tom}`] });
 
-  it(
-    'is told once at once to whom answers for it, though her own report ' + 'takes what broke; the others hear by that',
-    async () => {
-      const watch = await begin();
-      const id = await make(both());
-      await world.pool.query('UPDATE person SET confirmed_at = $1', [new Date(world.now)]);
-      await fail(watch, 'retired');
-      await fail(watch, 'there');
-      expect(await heardBy('ines')).toEqual(['not read', 'read again']);
-      expect(await heardBy('tom')).toEqual(['not read', 'read again']);
-      expect((await mails(id)).map(({ number }) => number)).toEqual([1, 2]);
-    },
-  );
+  it('is told once at once to whom answers for it, though her own report takes what broke; the others hear by that', async () => {
+    const watch = await begin();
+    const id = await make(both());
+    await world.pool.query('UPDATE person SET confirmed_at = $1', [new Date(world.now)]);
+    await fail(watch, 'retired');
+    await fail(watch, 'there');
+    expect(await heardBy('ines')).toEqual(['not read', 'read again']);
+    expect(await heardBy('tom')).toEqual(['not read', 'read again']);
+    expect((await mails(id)).map(({ number }) => number)).toEqual([1, 2]);
+  });
 
   it('is told once at once to whom a rule tells of it, too, beside what else there is', async () => {
     const watch = await begin({ audiences: [`person:${world.people.ines}`] });

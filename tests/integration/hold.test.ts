@@ -79,38 +79,35 @@ async function dieOver(path: string): Promise<void> {
 }
 
 describe('a source over which the process that fetched it came to its end', () => {
-  it(
-    'is run by itself after the first time, and set aside after the ' + 'second, which is told; its neighbours go on',
-    async () => {
-      const [deadly, good] = [
-        await watchOn('/p', [PRICE], { audiences: ['list:1'], condition: 'change' }),
-        await watchOn('/q', [PRICE]),
-      ];
-      await world.pass(0);
-      world.now += HOUR;
-      await dieOver('/p');
-      expect(
-        (await claimDue(world.pool, world.now, LEASE_MS, 10, { suspects: false })).map((source) => source.address),
-      ).toEqual([`${site.base}/q`]);
-      const [suspect] = await claimDue(world.pool, world.now, LEASE_MS, 10, { suspects: true });
-      expect(suspect).toMatchObject({ address: `${site.base}/p`, deaths: 1 });
-      await dieOver('/p');
-      const before = site.asked.length;
-      const [again] = await claimDue(world.pool, world.now, LEASE_MS, 10, { suspects: true });
-      if (again === undefined) throw new Error('it was not claimed');
-      expect(await runSource(world.services.pipeline, again)).toMatchObject({ outcome: 'failed', notices: 1 });
-      expect(site.asked.length).toBe(before);
-      expect((await findWatch(world.pool, deadly))?.problem?.sentence).toContain('Twice now the worker came to an end');
-      expect((await findWatch(world.pool, good))?.problem).toBe(null);
-      await world.sendMail();
-      expect(world.standins.room.list().length).toBeGreaterThan(0);
-      expect(await claimDue(world.pool, world.now + 20 * HOUR, LEASE_MS, 10, { suspects: true })).toEqual([]);
-      // A day later it is tried once more, and is well.
-      world.now += DAY + HOUR;
-      expect((await world.pass(0)).map(({ outcome }) => outcome)).not.toContain('failed');
-      expect(await world.rows('SELECT deaths FROM due WHERE deaths > 0')).toEqual([]);
-    },
-  );
+  it('is run by itself after the first time, and set aside after the second, which is told; its neighbours go on', async () => {
+    const [deadly, good] = [
+      await watchOn('/p', [PRICE], { audiences: ['list:1'], condition: 'change' }),
+      await watchOn('/q', [PRICE]),
+    ];
+    await world.pass(0);
+    world.now += HOUR;
+    await dieOver('/p');
+    expect(
+      (await claimDue(world.pool, world.now, LEASE_MS, 10, { suspects: false })).map((source) => source.address),
+    ).toEqual([`${site.base}/q`]);
+    const [suspect] = await claimDue(world.pool, world.now, LEASE_MS, 10, { suspects: true });
+    expect(suspect).toMatchObject({ address: `${site.base}/p`, deaths: 1 });
+    await dieOver('/p');
+    const before = site.asked.length;
+    const [again] = await claimDue(world.pool, world.now, LEASE_MS, 10, { suspects: true });
+    if (again === undefined) throw new Error('it was not claimed');
+    expect(await runSource(world.services.pipeline, again)).toMatchObject({ outcome: 'failed', notices: 1 });
+    expect(site.asked.length).toBe(before);
+    expect((await findWatch(world.pool, deadly))?.problem?.sentence).toContain('Twice now the worker came to an end');
+    expect((await findWatch(world.pool, good))?.problem).toBe(null);
+    await world.sendMail();
+    expect(world.standins.room.list().length).toBeGreaterThan(0);
+    expect(await claimDue(world.pool, world.now + 20 * HOUR, LEASE_MS, 10, { suspects: true })).toEqual([]);
+    // A day later it is tried once more, and is well.
+    world.now += DAY + HOUR;
+    expect((await world.pass(0)).map(({ outcome }) => outcome)).not.toContain('failed');
+    expect(await world.rows('SELECT deaths FROM due WHERE deaths > 0')).toEqual([]);
+  });
 
   it('is no suspect where this very process could not store a run, since the database was away', async () => {
     await watchOn('/p', [PRICE]);

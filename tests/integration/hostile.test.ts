@@ -15,6 +15,7 @@ import { runSource } from '#server/pipeline/run';
 import { mutated, SAMPLES } from '../support/mutated';
 import { openSite, type Site } from '../support/site';
 import { openWorld, type TestWorld } from '../support/world';
+import { tries } from '#tests/support/search';
 
 // What a source sends may be anything. However odd, a run ends in the record: read, or failed with a reason.
 
@@ -87,7 +88,7 @@ describe('a run that meets odd words', () => {
 });
 
 describe('runs that meet mutated bodies', () => {
-  const LOOKS = Math.max(20, Number(process.env.SHRIKE_SEARCH ?? 100) / 4);
+  const LOOKS = Math.max(20, tries(25));
 
   it.each(Object.keys(SAMPLES) as Format[])('of %s all end in the record, and for no fault of ours', async (format) => {
     await turnInto(SAMPLES[format], SAMPLES[format]);

@@ -20,21 +20,18 @@ describe('ids', () => {
     expect(Math.min(...given)).toBeGreaterThan(0);
   });
 
-  it(
-    'come over the connection of who asks, ten thousand by one ' + 'query, while every other connection is taken',
-    async () => {
-      const ids = new Ids();
-      const pool = openPool(world.config.databaseUrl, 1, () => undefined);
-      const client = await pool.connect();
-      const asked: unknown[] = [];
-      const counted: Db = {
-        query: (...query: unknown[]) =>
-          (asked.push(query), client.query(...(query as Parameters<typeof client.query>))) as never,
-      };
-      const given = await ids.take(counted, 10_000);
-      expect([new Set(given).size, asked.length]).toEqual([10_000, 1]);
-      client.release();
-      await pool.end();
-    },
-  );
+  it('come over the connection of who asks, ten thousand by one query, while every other connection is taken', async () => {
+    const ids = new Ids();
+    const pool = openPool(world.config.databaseUrl, 1, () => undefined);
+    const client = await pool.connect();
+    const asked: unknown[] = [];
+    const counted: Db = {
+      query: (...query: unknown[]) =>
+        (asked.push(query), client.query(...(query as Parameters<typeof client.query>))) as never,
+    };
+    const given = await ids.take(counted, 10_000);
+    expect([new Set(given).size, asked.length]).toEqual([10_000, 1]);
+    client.release();
+    await pool.end();
+  });
 });

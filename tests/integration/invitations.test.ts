@@ -56,24 +56,21 @@ async function accept(token: string) {
 }
 
 describe('an invitation', () => {
-  it(
-    'is a mail of no number that nothing holds, whose link makes an ' + 'account once and confirms the address by that',
-    async () => {
-      const { tom } = world.people;
-      await world.pool.query('UPDATE person SET confirmed_at = NULL WHERE id = $1', [tom]);
-      const token = await invited();
-      expect(await world.rows(`SELECT number, state, purpose FROM delivery WHERE person_id = ${tom}`)).toEqual([
-        { number: null, state: 'sent', purpose: 'invitation' },
-      ]);
-      expect(await open(token)).toMatchObject({ ok: true, value: { person: tom, address: TOM, name: 'Tom Aske' } });
-      const account = await accept(token);
-      expect(account).toBeTypeOf('number');
-      expect(await findAccount(world.pool, TOM.toUpperCase())).toEqual({ id: account, password: KEPT });
-      expect((await findPersonById(world.pool, tom))?.confirmedAt).toBe(world.now);
-      expect(await accept(token)).toBe('used');
-      expect(await invite(tom)).toEqual({ ok: false, error: 'done' });
-    },
-  );
+  it('is a mail of no number that nothing holds, whose link makes an account once and confirms the address by that', async () => {
+    const { tom } = world.people;
+    await world.pool.query('UPDATE person SET confirmed_at = NULL WHERE id = $1', [tom]);
+    const token = await invited();
+    expect(await world.rows(`SELECT number, state, purpose FROM delivery WHERE person_id = ${tom}`)).toEqual([
+      { number: null, state: 'sent', purpose: 'invitation' },
+    ]);
+    expect(await open(token)).toMatchObject({ ok: true, value: { person: tom, address: TOM, name: 'Tom Aske' } });
+    const account = await accept(token);
+    expect(account).toBeTypeOf('number');
+    expect(await findAccount(world.pool, TOM.toUpperCase())).toEqual({ id: account, password: KEPT });
+    expect((await findPersonById(world.pool, tom))?.confirmedAt).toBe(world.now);
+    expect(await accept(token)).toBe('used');
+    expect(await invite(tom)).toEqual({ ok: false, error: 'done' });
+  });
 
   it('makes one account, however many use it at once', async () => {
     const opened = await open(await invited());

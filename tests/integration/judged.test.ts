@@ -21,12 +21,13 @@ import { Reference } from '../support/reference/reference';
 import { amount, MONDAY, SCALE, type Look } from '../support/rule-play';
 import { openSite, type Site } from '../support/site';
 import { openWorld, PRICE, type TestWorld } from '../support/world';
+import { tries } from '#tests/support/search';
 
 // Random rules on random looks at a page, and on random packs of points of several sensors, through the whole pipeline
 // and a real database, with a worker that is ended and started anew in between: held to the plain judge that works
 // everything out anew.
 
-const WATCHES = Math.max(4, Number(process.env.SHRIKE_SEARCH ?? 100) / 10);
+const WATCHES = Math.max(4, tries(10));
 const RULES_EACH = 25;
 const LOOKS = 14;
 const AFTER = 8 * HOUR;

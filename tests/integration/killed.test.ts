@@ -1,10 +1,10 @@
 import type { WatchId } from '#core/id';
 import { preparePartitions } from '#server/db/partitions';
 import { spawn, type ChildProcess } from 'node:child_process';
-import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { inTransaction } from '#server/db/pool';
 import { askForLook } from '#server/db/watches';
+import { bundleOf } from '#scripts/system/build';
 import { stopChild } from '#scripts/system/processes';
 import { ROOT } from '#scripts/system/state';
 import { openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
@@ -42,8 +42,8 @@ beforeAll(async () => {
 });
 afterAll(() => world.close());
 
-function start(program: string, ...words: string[]): ChildProcess {
-  return spawn(process.execPath, ['--import', 'tsx', join(ROOT, program), ...words], {
+function start(bundle: string, ...words: string[]): ChildProcess {
+  return spawn(process.execPath, [bundle, ...words], {
     cwd: ROOT,
     env: { ...process.env, ...world.environment },
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -52,7 +52,7 @@ function start(program: string, ...words: string[]): ChildProcess {
 
 /** Starts a worker that stands still at a step, and kills it there as a power cut would. */
 async function killAt(step: string): Promise<void> {
-  const worker = start('tests/support/halting-worker.ts', step);
+  const worker = start(bundleOf('halting-worker'), step);
   let said = '';
   worker.stdout?.on('data', (piece: Buffer) => (said += piece.toString()));
   const gone = new Promise((resolve) => worker.once('exit', resolve));
@@ -78,7 +78,7 @@ describe('a worker killed in the middle', () => {
       await inTransaction(world.pool, (db) => askForLook(db, watch, Date.now()));
       await killAt(step);
 
-      const worker = start('server/work/main.ts');
+      const worker = start(bundleOf('worker'));
       try {
         const sent = async () => (await world.rows(`SELECT FROM delivery WHERE state = 'sent'`)).length;
         await until(

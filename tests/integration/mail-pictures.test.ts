@@ -190,26 +190,23 @@ describe('the mail of an edition', () => {
     expect(await Promise.all(files.map(sizeOf))).toEqual([{ width: 192, height: 40, format: 'png' }]);
   });
 
-  it(
-    'shows the page of what is not counted before its first move and ' + 'after its last, where it was rendered',
-    async () => {
-      show('30.00');
-      const watch = await follow('rendered', [STOCK]);
-      await world.pass(0);
-      const made = await cut();
-      await see(watch, '30.00', 'Few left');
-      await see(watch, '30.00', 'Sold out');
-      await made();
-      const { html, files } = await received();
-      expect(html).toMatch(/Smoker at Rival, stock: its page/);
-      const changes = await world.rows<{ id: number }>('SELECT id FROM change ORDER BY id');
-      expect(shownBy(html)).toEqual([`moved-before-${changes[0]?.id}@shrike`, `moved-after-${changes[1]?.id}@shrike`]);
-      expect(shownBy(html)).toEqual(files.flatMap(({ cid }) => cid ?? []));
-      expect(await Promise.all(files.map(sizeOf))).toEqual(
-        [0, 1].map(() => ({ width: 616, height: 384, format: 'jpeg' })),
-      );
-    },
-  );
+  it('shows the page of what is not counted before its first move and after its last, where it was rendered', async () => {
+    show('30.00');
+    const watch = await follow('rendered', [STOCK]);
+    await world.pass(0);
+    const made = await cut();
+    await see(watch, '30.00', 'Few left');
+    await see(watch, '30.00', 'Sold out');
+    await made();
+    const { html, files } = await received();
+    expect(html).toMatch(/Smoker at Rival, stock: its page/);
+    const changes = await world.rows<{ id: number }>('SELECT id FROM change ORDER BY id');
+    expect(shownBy(html)).toEqual([`moved-before-${changes[0]?.id}@shrike`, `moved-after-${changes[1]?.id}@shrike`]);
+    expect(shownBy(html)).toEqual(files.flatMap(({ cid }) => cid ?? []));
+    expect(await Promise.all(files.map(sizeOf))).toEqual(
+      [0, 1].map(() => ({ width: 616, height: 384, format: 'jpeg' })),
+    );
+  });
 
   it('shows no page where none was rendered, nor more than three', async () => {
     show('30.00');

@@ -195,27 +195,24 @@ describe('one edition for each brand', () => {
     expect(who((await told(id)).slice(3))).toEqual([['Dunmore', 'nobody named', 'Inés Calloway, queued']]);
   });
 
-  it(
-    'goes to those who read the rest where all who were named have left, ' + 'and to the owner where those have, too',
-    async () => {
-      const a = await offerAt('Rival', 'Astrel', '24.00');
-      const id = await make(order({ readers: ['list:1'], split: split(['Astrel', [ravi()]]) }));
-      await leaveReport(world.pool, id, world.people.ravi, 'shrike.example', world.now);
-      await see(a, '22.00');
-      await cut(id);
-      expect(who(await told(id))).toEqual([['Astrel', 'all left', 'Inés Calloway, queued']]);
-      const other = await make(order({ readers: [ravi()], split: split() }));
-      await leaveReport(world.pool, other, world.people.ravi, 'shrike.example', world.now);
-      await see(a, '21.00');
-      await cut(other);
-      expect(who(await told(other))).toEqual([['Astrel', 'nobody named', 'Inés Calloway, queued']]);
-      // Whoever answers for it has left it herself: it is kept in the app alone.
-      await leaveReport(world.pool, other, world.people.ines, 'shrike.example', world.now);
-      await see(a, '20.00');
-      await cut(other);
-      expect(who((await told(other)).slice(1))).toEqual([['Astrel', 'nobody named']]);
-    },
-  );
+  it('goes to those who read the rest where all who were named have left, and to the owner where those have, too', async () => {
+    const a = await offerAt('Rival', 'Astrel', '24.00');
+    const id = await make(order({ readers: ['list:1'], split: split(['Astrel', [ravi()]]) }));
+    await leaveReport(world.pool, id, world.people.ravi, 'shrike.example', world.now);
+    await see(a, '22.00');
+    await cut(id);
+    expect(who(await told(id))).toEqual([['Astrel', 'all left', 'Inés Calloway, queued']]);
+    const other = await make(order({ readers: [ravi()], split: split() }));
+    await leaveReport(world.pool, other, world.people.ravi, 'shrike.example', world.now);
+    await see(a, '21.00');
+    await cut(other);
+    expect(who(await told(other))).toEqual([['Astrel', 'nobody named', 'Inés Calloway, queued']]);
+    // Whoever answers for it has left it herself: it is kept in the app alone.
+    await leaveReport(world.pool, other, world.people.ines, 'shrike.example', world.now);
+    await see(a, '20.00');
+    await cut(other);
+    expect(who((await told(other)).slice(1))).toEqual([['Astrel', 'nobody named']]);
+  });
 
   it('is kept back for those whose addresses refuse mail, and goes to those who read the rest meanwhile', async () => {
     const a = await offerAt('Rival', 'Astrel', '24.00');

@@ -28,6 +28,7 @@ import { moveClock, nextByClockAt } from '#server/pipeline/clock';
 import { endReport, makeReport } from '#server/pipeline/report/keep';
 import { numbered } from '../support/numbered';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
+import { tries } from '#tests/support/search';
 
 // What a reader gets, when, and what she is told of what she did not get: 20 to 23 and 26 of what a report promises.
 
@@ -38,7 +39,7 @@ beforeAll(async () => {
 beforeEach(() => world.clear());
 afterAll(() => world.close());
 
-const RUNS = Math.ceil(Number(process.env.SHRIKE_SEARCH ?? 100) / 14);
+const RUNS = tries(8);
 const zone = 'Europe/London';
 const mails = (to: string) =>
   world.standins.room
@@ -283,50 +284,47 @@ describe('an address that is not confirmed', () => {
     expect(await ask()).toEqual({ ok: false, error: 'done' });
   });
 
-  it(
-    'is one that was changed: nothing goes to the old one any more, nor ' + 'to the new one before it is confirmed',
-    async () => {
-      const { ravi } = world.people;
-      const watch = await begin(['list:1']);
-      world.standins.world.push('mail', null, 'defers');
-      await alarm(watch);
-      await world.sendMail();
-      const said = {
-        name: 'Ravi Oduya',
-        locale: 'en-GB',
-        zone,
-        quiet: null,
-        mailHour: null,
-        passes: null,
-        phone: null,
-        webhook: null,
-        routes: BY_MAIL,
-      };
-      expect(await setReader(world.pool, ravi, { ...said, email: 'ines@heatherlow.example' }, world.now)).toEqual({
-        ok: false,
-        error: 'address taken',
-      });
-      expect(await setReader(world.pool, ravi, { ...said, email: 'ravi@elsewhere.example' }, world.now)).toEqual({
-        ok: true,
-        value: null,
-      });
-      world.standins.world.push('mail', null, 'accepts');
-      await world.pass(MINUTE);
-      await world.sendMail();
-      expect(mails(RAVI)).toEqual([]);
-      expect(stateOf(await deliveries(ravi))).toEqual([
-        [1, 'given up', 'folded'],
-        [null, 'kept back', 'unconfirmed'],
-      ]);
-      await confirmAddress(world.pool, ravi, 'ravi@elsewhere.example', world.now);
-      await world.pass(0);
-      await world.sendMail();
-      const [mail] = await Promise.all(mails('ravi@elsewhere.example').map(({ id }) => world.standins.room.read(id)));
-      expect(mail?.text).toContain('No. 1 was not taken, and is in a mail of what was kept back.');
-      await setReader(world.pool, ravi, { ...said, email: RAVI }, world.now);
-      await confirmAddress(world.pool, ravi, RAVI, world.now);
-    },
-  );
+  it('is one that was changed: nothing goes to the old one any more, nor to the new one before it is confirmed', async () => {
+    const { ravi } = world.people;
+    const watch = await begin(['list:1']);
+    world.standins.world.push('mail', null, 'defers');
+    await alarm(watch);
+    await world.sendMail();
+    const said = {
+      name: 'Ravi Oduya',
+      locale: 'en-GB',
+      zone,
+      quiet: null,
+      mailHour: null,
+      passes: null,
+      phone: null,
+      webhook: null,
+      routes: BY_MAIL,
+    };
+    expect(await setReader(world.pool, ravi, { ...said, email: 'ines@heatherlow.example' }, world.now)).toEqual({
+      ok: false,
+      error: 'address taken',
+    });
+    expect(await setReader(world.pool, ravi, { ...said, email: 'ravi@elsewhere.example' }, world.now)).toEqual({
+      ok: true,
+      value: null,
+    });
+    world.standins.world.push('mail', null, 'accepts');
+    await world.pass(MINUTE);
+    await world.sendMail();
+    expect(mails(RAVI)).toEqual([]);
+    expect(stateOf(await deliveries(ravi))).toEqual([
+      [1, 'given up', 'folded'],
+      [null, 'kept back', 'unconfirmed'],
+    ]);
+    await confirmAddress(world.pool, ravi, 'ravi@elsewhere.example', world.now);
+    await world.pass(0);
+    await world.sendMail();
+    const [mail] = await Promise.all(mails('ravi@elsewhere.example').map(({ id }) => world.standins.room.read(id)));
+    expect(mail?.text).toContain('No. 1 was not taken, and is in a mail of what was kept back.');
+    await setReader(world.pool, ravi, { ...said, email: RAVI }, world.now);
+    await confirmAddress(world.pool, ravi, RAVI, world.now);
+  });
 });
 
 describe('a mail of which nobody knows whether it was taken', () => {
@@ -624,29 +622,26 @@ describe('hours in which she is not to be disturbed', () => {
     expect(numbers).toEqual([1, 2, 3, 4]);
   });
 
-  it(
-    'let an alert of the weight that she set pass whole, and it says ' + 'which numbers are still held; a digest waits',
-    async () => {
-      const { ravi } = world.people;
-      const watch = await begin(['list:1']);
-      await daily('list:1', 'Night report');
-      await world.pool.query(`UPDATE report SET due_at = to_timestamp($1 / 1000.0) WHERE name = 'Night report'`, [
-        at(23, 0),
-      ]);
-      await hours(ravi, { quiet: NIGHT, passes: 'high' });
-      await passTo(at(22, 30));
-      await alarm(watch);
-      await world.sendMail();
-      await world.pool.query(`UPDATE rule_version SET definition = definition || '{"weight": "high"}'`);
-      await passTo(at(23, 0));
-      await alarm(watch);
-      await world.sendMail();
-      const got = await Promise.all(mails(RAVI).map(({ id }) => world.standins.room.read(id)));
-      expect(got.map((mail) => /no\. (\d+)/.exec(mail?.text ?? '')?.[1])).toEqual(['2']);
-      expect(got[0]?.text).toContain('No. 1 is held until you want to be reached.');
-      expect((await deliveries(ravi)).map(({ state }) => state).sort()).toEqual(['kept back', 'kept back', 'sent']);
-    },
-  );
+  it('let an alert of the weight that she set pass whole, and it says which numbers are still held; a digest waits', async () => {
+    const { ravi } = world.people;
+    const watch = await begin(['list:1']);
+    await daily('list:1', 'Night report');
+    await world.pool.query(`UPDATE report SET due_at = to_timestamp($1 / 1000.0) WHERE name = 'Night report'`, [
+      at(23, 0),
+    ]);
+    await hours(ravi, { quiet: NIGHT, passes: 'high' });
+    await passTo(at(22, 30));
+    await alarm(watch);
+    await world.sendMail();
+    await world.pool.query(`UPDATE rule_version SET definition = definition || '{"weight": "high"}'`);
+    await passTo(at(23, 0));
+    await alarm(watch);
+    await world.sendMail();
+    const got = await Promise.all(mails(RAVI).map(({ id }) => world.standins.room.read(id)));
+    expect(got.map((mail) => /no\. (\d+)/.exec(mail?.text ?? '')?.[1])).toEqual(['2']);
+    expect(got[0]?.text).toContain('No. 1 is held until you want to be reached.');
+    expect((await deliveries(ravi)).map(({ state }) => state).sort()).toEqual(['kept back', 'kept back', 'sent']);
+  });
 
   it('hold nothing any more once she says so', async () => {
     const { ravi } = world.people;

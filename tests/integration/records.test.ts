@@ -189,36 +189,33 @@ describe('a watch as its page shows it', () => {
     },
   );
 
-  it(
-    'has of a busy series as much as a chart can show: the least and ' + 'the most of each stretch, and nothing bad',
-    async () => {
-      const [busy, calm] = await Promise.all([startWatch(world), startWatch(world, { slug: 'steel-smoker' })]);
-      await world.pass(0);
-      const series = async (id: WatchId) => (await findWatch(world.pool, id))?.series[0]?.id ?? 0;
-      const [many, one] = [await series(busy), await series(calm)];
-      await world.pool.query(
-        `INSERT INTO reading (series_id, first_seen, last_seen, kind, amount, unit, run_id, quality)
+  it('has of a busy series as much as a chart can show: the least and the most of each stretch, and nothing bad', async () => {
+    const [busy, calm] = await Promise.all([startWatch(world), startWatch(world, { slug: 'steel-smoker' })]);
+    await world.pass(0);
+    const series = async (id: WatchId) => (await findWatch(world.pool, id))?.series[0]?.id ?? 0;
+    const [many, one] = [await series(busy), await series(calm)];
+    await world.pool.query(
+      `INSERT INTO reading (series_id, first_seen, last_seen, kind, amount, unit, run_id, quality)
        SELECT $1, t, t, 'number', CASE WHEN n = 5000 THEN 99 WHEN n = 7000 THEN -4 WHEN n = 8000 THEN 12345
          ELSE 20 + n % 3 END, '°C', 1, CASE WHEN n = 8000 THEN 'bad' ELSE 'good' END
        FROM (SELECT n, $2::timestamptz + n * interval '1 s' AS t FROM generate_series(1, 10000) n) each`,
-        [many, new Date(world.now)],
-      );
-      const readings = await listReadings(world.pool, [many, one], world.now - 1, 400);
-      const own = readings.filter((reading) => reading.seriesId === many);
-      const amounts = own.map(({ value }) => Number(isMeasure(value) ? value.amount : Number.NaN));
-      expect(own.length).toBeGreaterThan(350);
-      expect(own.length).toBeLessThanOrEqual(402);
-      expect([Math.min(...amounts), Math.max(...amounts)]).toEqual([-4, 99]);
-      expect(own.reduce((sum, reading) => sum + reading.runs, 0)).toBeGreaterThanOrEqual(10_000);
-      const times = own.map((reading) => reading.firstSeen);
-      expect(times).toEqual([...times].sort((a, b) => a - b));
-      expect(readings.filter((reading) => reading.seriesId === one)).toMatchObject([
-        { thinned: false, value: { amount: expect.any(String) as string } },
-      ]);
-      const late = await listReadings(world.pool, [many], world.now + 9_900_000);
-      expect(late.map(({ thinned }) => thinned)).toEqual(Array(101).fill(false));
-    },
-  );
+      [many, new Date(world.now)],
+    );
+    const readings = await listReadings(world.pool, [many, one], world.now - 1, 400);
+    const own = readings.filter((reading) => reading.seriesId === many);
+    const amounts = own.map(({ value }) => Number(isMeasure(value) ? value.amount : Number.NaN));
+    expect(own.length).toBeGreaterThan(350);
+    expect(own.length).toBeLessThanOrEqual(402);
+    expect([Math.min(...amounts), Math.max(...amounts)]).toEqual([-4, 99]);
+    expect(own.reduce((sum, reading) => sum + reading.runs, 0)).toBeGreaterThanOrEqual(10_000);
+    const times = own.map((reading) => reading.firstSeen);
+    expect(times).toEqual([...times].sort((a, b) => a - b));
+    expect(readings.filter((reading) => reading.seriesId === one)).toMatchObject([
+      { thinned: false, value: { amount: expect.any(String) as string } },
+    ]);
+    const late = await listReadings(world.pool, [many], world.now + 9_900_000);
+    expect(late.map(({ thinned }) => thinned)).toEqual(Array(101).fill(false));
+  });
 
   it('says with its chain who will not hear, and lists those that are broken', async () => {
     const unheard = await startWatch(world, { audiences: [`person:${world.people.tom}`] });

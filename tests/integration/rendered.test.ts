@@ -60,7 +60,7 @@ const PAGES: Record<string, string> = {
     '<form ' +
     `name="elementFromPoint"></form>${'<iframe src="about:blank" hidden></iframe>'.repeat(15)}${framedShop('/consent')}`,
   '/framed-aside':
-    '<h1>Smoker</h1><p class="price">£24.00</p><iframe src="/consent" ' + 'style="width:900px;height:600px"></iframe>',
+    '<h1>Smoker</h1><p class="price">£24.00</p><iframe src="/consent" style="width:900px;height:600px"></iframe>',
   '/framed-under':
     '<h1>Smoker</h1><iframe src="/consent" style="position:fixed;inset:0;width:100%;height:100%"></iframe><main ' +
     'style="position:fixed;inset:0;background:#fff">£24.00</main>',

@@ -15,10 +15,11 @@ import { endReport, makeReport, saveReport } from '#server/pipeline/report/keep'
 import { previewOf } from '#server/pipeline/report/preview';
 import { runSource } from '#server/pipeline/run';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
+import { IS_LONG, tries } from '#tests/support/search';
 
 /** How many weeks apart a price moves in ten years of them: each week in a search. */
-const APART = Number(process.env.SHRIKE_SEARCH ?? 100) > 100 ? 1 : 12;
-const RUNS = Math.ceil(Number(process.env.SHRIKE_SEARCH ?? 100) / 12);
+const APART = IS_LONG ? 1 : 12;
+const RUNS = tries(9);
 const zone = 'Europe/London';
 const daily = (at: number): Cadence => ({ cut: 'daily', at, zone });
 const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({

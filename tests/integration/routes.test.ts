@@ -209,18 +209,15 @@ describe('an edition by several routes', () => {
 });
 
 describe('a text alone', () => {
-  it(
-    'goes as a mail where the number was taken off since it was ' + 'ordered: what she chose to hear is not lost',
-    async () => {
-      await reach({ phone: PHONE, webhook: null, routes: { ...BY_MAIL, usual: ['text'] } });
-      const price = await alerting();
-      await price(2100);
-      await reach({ phone: null, webhook: null, routes: BY_MAIL });
-      await world.sendMail();
-      expect(await said()).toEqual(['mail 1 sent']);
-      expect(world.standins.room.list().map(({ to }) => to.join())).toEqual(['ravi@heatherlow.example']);
-    },
-  );
+  it('goes as a mail where the number was taken off since it was ordered: what she chose to hear is not lost', async () => {
+    await reach({ phone: PHONE, webhook: null, routes: { ...BY_MAIL, usual: ['text'] } });
+    const price = await alerting();
+    await price(2100);
+    await reach({ phone: null, webhook: null, routes: BY_MAIL });
+    await world.sendMail();
+    expect(await said()).toEqual(['mail 1 sent']);
+    expect(world.standins.room.list().map(({ to }) => to.join())).toEqual(['ravi@heatherlow.example']);
+  });
 });
 
 describe('the link of a text', () => {

@@ -155,28 +155,25 @@ describe('the clock', () => {
     expect([await told(), await closed()]).toEqual([['alert', 'over'], ['left']]);
   });
 
-  it(
-    'raises a silence of a page that was never read, from the saving of ' + 'its rule on; its first reading ends it',
-    async () => {
-      price('/never', '24.00');
-      broken = true;
-      await watchOn('/never', [
-        rule({ kind: 'silence', ...asked(), how: { of: 'readings', ms: 3 * HOUR } }),
-        rule({ kind: 'silence', ...asked(), how: { of: 'runs', count: 2 } }),
-        rule(below('22.00')),
-      ]);
-      for (const ms of [0, HOUR, HOUR]) await world.pass(ms);
-      expect(await states()).toEqual(['undecided', 'raised', 'undecided']);
-      await world.pass(HOUR);
-      expect(await states()).toEqual(['raised', 'raised', 'undecided']);
-      broken = false;
-      await world.pass(6 * HOUR);
-      expect([await states(), await closed()]).toEqual([
-        ['calm', 'calm', 'calm'],
-        ['left', 'left'],
-      ]);
-    },
-  );
+  it('raises a silence of a page that was never read, from the saving of its rule on; its first reading ends it', async () => {
+    price('/never', '24.00');
+    broken = true;
+    await watchOn('/never', [
+      rule({ kind: 'silence', ...asked(), how: { of: 'readings', ms: 3 * HOUR } }),
+      rule({ kind: 'silence', ...asked(), how: { of: 'runs', count: 2 } }),
+      rule(below('22.00')),
+    ]);
+    for (const ms of [0, HOUR, HOUR]) await world.pass(ms);
+    expect(await states()).toEqual(['undecided', 'raised', 'undecided']);
+    await world.pass(HOUR);
+    expect(await states()).toEqual(['raised', 'raised', 'undecided']);
+    broken = false;
+    await world.pass(6 * HOUR);
+    expect([await states(), await closed()]).toEqual([
+      ['calm', 'calm', 'calm'],
+      ['left', 'left'],
+    ]);
+  });
 
   it('lets a time to hold be up though nobody looks then, and not where it was left before', async () => {
     price('/b', '24.00');
@@ -290,28 +287,25 @@ describe('a rule that is said of a watch which was read', () => {
     expect(await told()).toEqual(['alert']);
   });
 
-  it(
-    'keeps every state where only its name, weight or readers change, ' + 'and begins anew where its limit does',
-    async () => {
-      price('/h', '21.00');
-      const id = await watchOn('/h', [rule(below('22.00'))]);
-      await world.pass(0);
-      await edit(id, ([kept]) => [
-        {
-          ...(kept as RulePlan),
-          definition: { ...(kept as RulePlan).definition, name: 'Cheap', weight: 'high' },
-          audiences: ['list:1'],
-        },
-      ]);
-      await world.pass(HOUR);
-      expect([await told(), await states(), await closed()]).toEqual([['alert'], ['raised'], [null]]);
-      await edit(id, ([kept]) => [
-        { ...(kept as RulePlan), definition: { ...(kept as RulePlan).definition, when: below('20.00') } },
-      ]);
-      await world.pass(HOUR);
-      expect([await told(), await states(), await closed()]).toEqual([['alert'], ['calm'], ['edited']]);
-    },
-  );
+  it('keeps every state where only its name, weight or readers change, and begins anew where its limit does', async () => {
+    price('/h', '21.00');
+    const id = await watchOn('/h', [rule(below('22.00'))]);
+    await world.pass(0);
+    await edit(id, ([kept]) => [
+      {
+        ...(kept as RulePlan),
+        definition: { ...(kept as RulePlan).definition, name: 'Cheap', weight: 'high' },
+        audiences: ['list:1'],
+      },
+    ]);
+    await world.pass(HOUR);
+    expect([await told(), await states(), await closed()]).toEqual([['alert'], ['raised'], [null]]);
+    await edit(id, ([kept]) => [
+      { ...(kept as RulePlan), definition: { ...(kept as RulePlan).definition, when: below('20.00') } },
+    ]);
+    await world.pass(HOUR);
+    expect([await told(), await states(), await closed()]).toEqual([['alert'], ['calm'], ['edited']]);
+  });
 });
 
 describe('several conditions', () => {
@@ -724,50 +718,47 @@ describe('a rule that is told at most once in a time as a whole', () => {
     expect(await told()).toEqual(['alert', 'over', 'several', 'alert', 'alert']);
   });
 
-  it(
-    'follows what it told with others as what it told by itself: ' + 'passed on, reminded, and told when it is over',
-    async () => {
-      offers([
-        ['a', '30.00'],
-        ['b', '30.00'],
-        ['c', '30.00'],
-      ]);
-      const steps = [{ after: HOUR, audiences: [`person:${world.people.ravi}`] }];
-      await watchOn(
-        '/list',
-        [rule(below('22.00'), { telling: { ...together.telling, remindEvery: 5 * HOUR }, tellsEnd: true, steps })],
-        LIST,
-      );
-      const of = async () =>
-        (
-          await world.rows<{ told: string; name: string }>(
-            'SELECT a.told, r.name FROM alert a JOIN record r ON r.id = a.record_id ORDER BY a.id',
-          )
-        ).map(({ told: what, name }) => `${name} ${what}`);
-      await world.pass(0);
-      offers([
-        ['a', '21.00'],
-        ['b', '20.00'],
-        ['c', '19.00'],
-      ]);
-      await world.pass(HOUR);
-      // Of b and c nobody knows yet: they are passed on to nobody, and nobody is reminded of them.
-      await world.pass(2 * HOUR);
-      expect(await of()).toEqual(['a alert', 'a escalation']);
-      await world.pass(HOUR);
-      // Their step was due while nobody knew: it is taken once they are told.
-      expect((await of()).slice(2)).toEqual(['c several', 'b escalation', 'c escalation']);
-      await world.pass(5 * HOUR);
-      expect((await of()).slice(5).sort()).toEqual(['a reminder', 'b reminder', 'c reminder']);
-      offers([
-        ['a', '21.00'],
-        ['b', '30.00'],
-        ['c', '19.00'],
-      ]);
-      await world.pass(HOUR);
-      expect((await of()).slice(8)).toEqual(['b over']);
-    },
-  );
+  it('follows what it told with others as what it told by itself: passed on, reminded, and told when it is over', async () => {
+    offers([
+      ['a', '30.00'],
+      ['b', '30.00'],
+      ['c', '30.00'],
+    ]);
+    const steps = [{ after: HOUR, audiences: [`person:${world.people.ravi}`] }];
+    await watchOn(
+      '/list',
+      [rule(below('22.00'), { telling: { ...together.telling, remindEvery: 5 * HOUR }, tellsEnd: true, steps })],
+      LIST,
+    );
+    const of = async () =>
+      (
+        await world.rows<{ told: string; name: string }>(
+          'SELECT a.told, r.name FROM alert a JOIN record r ON r.id = a.record_id ORDER BY a.id',
+        )
+      ).map(({ told: what, name }) => `${name} ${what}`);
+    await world.pass(0);
+    offers([
+      ['a', '21.00'],
+      ['b', '20.00'],
+      ['c', '19.00'],
+    ]);
+    await world.pass(HOUR);
+    // Of b and c nobody knows yet: they are passed on to nobody, and nobody is reminded of them.
+    await world.pass(2 * HOUR);
+    expect(await of()).toEqual(['a alert', 'a escalation']);
+    await world.pass(HOUR);
+    // Their step was due while nobody knew: it is taken once they are told.
+    expect((await of()).slice(2)).toEqual(['c several', 'b escalation', 'c escalation']);
+    await world.pass(5 * HOUR);
+    expect((await of()).slice(5).sort()).toEqual(['a reminder', 'b reminder', 'c reminder']);
+    offers([
+      ['a', '21.00'],
+      ['b', '30.00'],
+      ['c', '19.00'],
+    ]);
+    await world.pass(HOUR);
+    expect((await of()).slice(8)).toEqual(['b over']);
+  });
 
   it('tells what was held before all of its records were remembered', async () => {
     offers([

@@ -6,6 +6,7 @@ import { afterAll, beforeAll, expect, inject, it } from 'vitest';
 import type { WatchId } from '#core/id';
 import { askForLook } from '#server/db/watches';
 import { preparePartitions } from '#server/db/partitions';
+import { bundleOf } from '#scripts/system/build';
 import { anyPort } from '#scripts/system/ports';
 import { startPostgres, type RunningPostgres } from '#scripts/system/postgres';
 import { stopChild } from '#scripts/system/processes';
@@ -80,7 +81,7 @@ afterAll(async () => {
 });
 
 const startWorker = () =>
-  spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'server/work/main.ts')], {
+  spawn(process.execPath, [bundleOf('worker')], {
     cwd: ROOT,
     env: { ...process.env, ...world.environment },
     stdio: 'ignore',
@@ -125,7 +126,7 @@ it(
     process.kill(Number(pid), 'SIGQUIT');
     await until(async () => (await count('run')) === null);
     const env = { ...process.env, ...world.environment, SHRIKE_LOG_LEVEL: 'info' };
-    worker = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'server/work/main.ts')], {
+    worker = spawn(process.execPath, [bundleOf('worker')], {
       cwd: ROOT,
       env,
       stdio: ['ignore', 'pipe', 'ignore'],

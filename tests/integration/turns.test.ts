@@ -12,7 +12,8 @@ import { runSource } from '#server/pipeline/run';
 import { page, type Answer, type Site } from '../support/site';
 import { countTurns } from '../support/turns';
 import { besideSite } from '../support/site-world';
-import { BEGINNING, PRICE, type TestWorld } from '../support/world';
+import { BEGINNING } from '../support/beginning';
+import { PRICE, type TestWorld } from '../support/world';
 
 // What a run costs the database, and what runs at the same time cost one another.
 

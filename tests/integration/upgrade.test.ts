@@ -7,7 +7,7 @@ import { openPool, type Pool } from '#server/db/pool';
 import { listDeliveries } from '#server/db/deliveries';
 import { ensureAtOnceReport, listReports } from '#server/db/reports';
 import { ROOT } from '#scripts/system/state';
-import { freshDatabase } from '../support/world';
+import { bareDatabase } from '../support/world';
 
 const MIGRATIONS = join(ROOT, 'server/db/migrations');
 /** The first migration that a Shrike with reports of one kind alone did not have. */
@@ -15,7 +15,7 @@ const CUTS = '0022_cuts.sql';
 
 let pool: Pool;
 beforeAll(async () => {
-  pool = openPool(await freshDatabase(), 2, () => undefined);
+  pool = openPool(await bareDatabase(), 2, () => undefined);
   const before = mkdtempSync(join(inject('scratch'), 'migrations-'));
   cpSync(MIGRATIONS, before, { recursive: true });
   for (const name of readdirSync(before)) if (name >= CUTS) rmSync(join(before, name));

@@ -15,7 +15,7 @@ import { openJobs, retentionOf } from '#server/work/services';
 import { Worker } from '#server/work/worker';
 import { pageDefinition } from '#core/read/definition';
 import { openSite, page, type Site } from '../support/site';
-import { freshDatabase, openWorld, PRICE, startWatch, type TestWorld } from '../support/world';
+import { bareDatabase, openWorld, PRICE, startWatch, type TestWorld } from '../support/world';
 import { until } from '../support/until';
 
 const MIGRATIONS = fileURLToPath(new URL('../../server/db/migrations', import.meta.url));
@@ -212,7 +212,7 @@ const unexpected = (error: Error) => {
 
 describe('migrations', () => {
   it('are applied once and in order, even by two starts at once', async () => {
-    const pool = openPool(await freshDatabase(), 4, unexpected);
+    const pool = openPool(await bareDatabase(), 4, unexpected);
     const applied = await Promise.all([
       migrate(pool, MIGRATIONS),
       migrate(pool, MIGRATIONS),

@@ -3,21 +3,19 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { By, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import { inject } from 'vitest';
-import { readConfig } from '#server/config';
 import { openPool, type Pool } from '#server/db/pool';
-import { prepareDatabase } from '#server/db/prepare';
 import { buildFolder } from '#scripts/system/build';
 import { openBrowser, type Browser, type Look } from '#scripts/system/browser';
 import { anyPort } from '#scripts/system/ports';
 import type { Running } from '#scripts/system/processes';
 import {
-  environmentOf,
   startStandinsProgram,
   startWebProgram,
   startWorkerProgram,
   untilAnswers,
   type Places,
 } from '#scripts/system/shrike';
+import { BEGINNING } from './beginning';
 import { freshDatabase, makePeople } from './world';
 import { PATIENCE_MS } from './until';
 
@@ -45,9 +43,10 @@ export async function startApp(look: Look = { width: 1280, height: 800 }): Promi
     logFolder: join(folder, 'logs'),
     signInAs: 'ines@heatherlow.example',
     build: buildFolder('test'),
+    stillAt: BEGINNING,
+    bundled: true,
     secretKey: 'a key for tests alone',
   };
-  await prepareDatabase(readConfig({ ...environmentOf(places), SHRIKE_LOG_LEVEL: 'silent' }));
   const pool = openPool(places.databaseUrl, 3, () => undefined);
   await makePeople(pool);
   const quick = {

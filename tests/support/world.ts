@@ -20,24 +20,27 @@ import { runSource, type RunSummary } from '#server/pipeline/run';
 import { openServices, type Services } from '#server/work/services';
 import { preparePartitions } from '#server/db/partitions';
 import { anyPort } from '#scripts/system/ports';
+import { BEGINNING } from './beginning';
+import { TEMPLATE, urlOf } from './database';
+import { emptierOf } from './empty-database';
 import { startStandins, type Standins } from '#standins/server';
-
-/** The moment at which a test's world begins. */
-export const BEGINNING: Instant = Date.UTC(2026, 5, 1, 9);
 
 let databases = 0;
 
-/** Makes an empty database of its own and brings it up to date; returns its address. */
-export async function freshDatabase(): Promise<string> {
+/** Makes a database of its own, up to date and empty; returns its address. */
+export const freshDatabase = (): Promise<string> => copyOf(TEMPLATE);
+
+/** Makes a database of its own in which nothing is, no table either; returns its address. */
+export const bareDatabase = (): Promise<string> => copyOf('template0');
+
+async function copyOf(template: string): Promise<string> {
   databases += 1;
   const name = `test_${process.pid}_${Date.now()}_${databases}`;
   const client = new pg.Client({ connectionString: inject('postgresUrl') });
   await client.connect();
-  await client.query(`CREATE DATABASE ${name}`);
+  await client.query(`CREATE DATABASE ${name} TEMPLATE ${template}`);
   await client.end();
-  const url = new URL(inject('postgresUrl'));
-  url.pathname = `/${name}`;
-  return url.href;
+  return urlOf(inject('postgresUrl'), name);
 }
 
 /** A whole Shrike without its web: database, stand-ins and services on one clock that the test sets. */
@@ -72,7 +75,8 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
     ...settings,
   };
   const config = readConfig(environment);
-  await prepareDatabase(config);
+  // A database of the test's own choosing may be a bare one.
+  if (settings.SHRIKE_DATABASE_URL !== undefined) await prepareDatabase(config);
   let now = BEGINNING;
   const clock = () => now;
   const standins = await startStandins({
@@ -83,6 +87,7 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
   });
   const services = await openServices(config, clock);
   const { pool, pipeline, post } = services;
+  const emptyDatabase = emptierOf(pool, BEGINNING);
   await preparePartitions(pool, BEGINNING - DAY, BEGINNING + 60 * DAY);
   return {
     get now() {
@@ -110,20 +115,7 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
     },
     sendMail: () => sendWaiting(post),
     clear: async () => {
-      await sendWaiting(post);
-      await pool.query(
-        `UPDATE person
-SET confirmed_at = CASE WHEN name = $1 THEN NULL ELSE to_timestamp($2 / 1000.0) END, asked_at = NULL, paused_at = NULL,
-  quiet = NULL, mail_hour = NULL, passes = NULL, phone = NULL, webhook = NULL, routes = DEFAULT`,
-        ['Tom Aske', BEGINNING],
-      );
-      await pool.query('DELETE FROM delivery WHERE report_id IS NULL');
-      await pool.query('UPDATE host SET looks_a_day = NULL');
-      await pool.query(
-        `TRUNCATE site, source, run, watch_run, verdict, watch, reading, report, draft, session, item, edit, stencil,
-          tag,
-  allowance, allowance_told RESTART IDENTITY CASCADE`,
-      );
+      await emptyDatabase();
       standins.world.push('forget', null, '');
       standins.room.empty();
       now += DAY;

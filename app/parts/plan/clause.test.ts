@@ -16,6 +16,7 @@ import { money } from '#core/value/parse';
 import { wordsOf, type Value } from '#core/value/value';
 import { HOUR } from '#core/when/interval';
 import { readRule } from './shape.server';
+import { tries } from '#tests/support/search';
 
 const field = (key: string, type: Field['type']) => ({ key, mode: 'stepwise' as const, type });
 const SAID: SaidIn = {
@@ -408,7 +409,7 @@ const SUBJECTS: unknown[] = [
 ];
 
 describe('rules as JSON from anywhere', () => {
-  const SEARCH = Number(process.env.SHRIKE_SEARCH ?? 100) * 10;
+  const SEARCH = tries(1_000);
   const draft = fc.record({
     ...Object.fromEntries(
       Object.entries(BLANK_RULE).map(([key, value]) => [

@@ -69,8 +69,8 @@ BEGIN
   RETURN NULL;
 END $$;
 CREATE TRIGGER tally_moved AFTER UPDATE OF paused, raised, broken ON standing FOR EACH ROW
-  WHEN ((OLD.paused, OLD.raised, OLD.broken) IS DISTINCT
-  FROM (NEW.paused, NEW.raised, NEW.broken)) EXECUTE FUNCTION tally_moved();
+  WHEN ((OLD.paused, OLD.raised, OLD.broken)
+  IS DISTINCT FROM (NEW.paused, NEW.raised, NEW.broken)) EXECUTE FUNCTION tally_moved();
 
 CREATE FUNCTION tally_emptied() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
@@ -102,8 +102,8 @@ BEGIN
 END $$;
 CREATE TRIGGER watch_moved AFTER UPDATE OF state, version, subject, source_id, problem, lost ON watch FOR EACH ROW
   WHEN ((OLD.state, OLD.version, OLD.subject, OLD.source_id, OLD.problem, OLD.lost)
-    IS DISTINCT
-    FROM (NEW.state, NEW.version, NEW.subject, NEW.source_id, NEW.problem, NEW.lost)) EXECUTE FUNCTION watch_moved();
+
+    IS DISTINCT FROM (NEW.state, NEW.version, NEW.subject, NEW.source_id, NEW.problem, NEW.lost)) EXECUTE FUNCTION watch_moved();
 
 CREATE FUNCTION rule_moved() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
@@ -119,8 +119,8 @@ BEGIN
   RETURN NULL;
 END $$;
 CREATE TRIGGER source_moved AFTER UPDATE OF site, address, host ON source FOR EACH ROW
-  WHEN ((OLD.site, OLD.address, OLD.host) IS DISTINCT
-  FROM (NEW.site, NEW.address, NEW.host)) EXECUTE FUNCTION source_moved();
+  WHEN ((OLD.site, OLD.address, OLD.host)
+  IS DISTINCT FROM (NEW.site, NEW.address, NEW.host)) EXECUTE FUNCTION source_moved();
 
 CREATE FUNCTION host_moved() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN

@@ -19,8 +19,8 @@ WHERE site.name = left(coalesce(nullif(source.site, ''), source.host), 120);
 ALTER TABLE source ALTER COLUMN site_id SET NOT NULL, DROP COLUMN site;
 CREATE INDEX source_of_site ON source (site_id);
 CREATE TRIGGER source_moved AFTER UPDATE OF site_id, address, host ON source FOR EACH ROW
-  WHEN ((OLD.site_id, OLD.address, OLD.host) IS DISTINCT
-  FROM (NEW.site_id, NEW.address, NEW.host)) EXECUTE FUNCTION source_moved();
+  WHEN ((OLD.site_id, OLD.address, OLD.host)
+  IS DISTINCT FROM (NEW.site_id, NEW.address, NEW.host)) EXECUTE FUNCTION source_moved();
 
 CREATE FUNCTION site_moved() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN

@@ -20,8 +20,8 @@ BEGIN
   END IF;
   RETURN NULL;
 END $$;
-CREATE TRIGGER watch_tagged AFTER UPDATE OF tags ON watch FOR EACH ROW WHEN (OLD.tags IS DISTINCT
-FROM NEW.tags) EXECUTE FUNCTION watch_moved();
+CREATE TRIGGER watch_tagged AFTER UPDATE OF tags ON watch FOR EACH ROW WHEN (OLD.tags
+IS DISTINCT FROM NEW.tags) EXECUTE FUNCTION watch_moved();
 
 -- The tags that watches bear, and how many bear each, so that a list of them is no walk through all watches.
 CREATE TABLE tag (name text PRIMARY KEY, watches int NOT NULL DEFAULT 0);

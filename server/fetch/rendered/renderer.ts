@@ -1,9 +1,9 @@
-import { fork, type ChildProcess } from 'node:child_process';
+import { spawn, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { createRequire } from 'node:module';
 import { fail, ok, type Result } from '#core/result';
 import { bodyOf, describeTaskProblem, type ReadingPool } from '../../reading/pool';
 import { endAll, memoryOf, processesBelow } from '../../processes';
+import { programText, ROOT } from '../../programs';
 import type { AddressRules } from '../addresses';
 import { NO_TRUST, type Trust } from '../connector';
 import type { FetchedPage } from '../fetcher';
@@ -136,7 +136,8 @@ class BrowserProcess {
 
   async take(what: Taken['what'], request: RenderRequest): Promise<Taken> {
     clearTimeout(this.#idle);
-    const child = (this.#child ??= this.#start());
+    const program = await programText('#server/fetch/rendered/process', 'external');
+    const child = (this.#child ??= this.#start(program));
     this.#taken += 1;
     const id = this.#taken;
     const late = Math.round(this.limits.timeoutMs / 1000);
@@ -167,15 +168,16 @@ class BrowserProcess {
     clearTimeout(insist);
   }
 
-  #start(): ChildProcess {
-    const require = createRequire(import.meta.url);
-    const child = fork(require.resolve('#server/fetch/rendered/process'), [], {
-      execArgv: ['--import', require.resolve('tsx')],
+  #start(program: string): ChildProcess {
+    const child = spawn(process.execPath, ['--input-type=module'], {
+      cwd: ROOT,
       serialization: 'advanced',
-      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+      stdio: ['pipe', 'ignore', 'inherit', 'ipc'],
       // Nothing of ours is told to it: no key, no address of the database.
       env: { PATH: process.env.PATH ?? '/usr/bin:/bin', NODE_ENV: process.env.NODE_ENV, TMPDIR: process.env.TMPDIR },
     });
+    // One that ends before it has read its program is lost as any other is.
+    child.stdin?.on('error', () => undefined).end(program);
     child.on('message', (message: FromProcess) => this.#hear(child, message));
     child.on('error', () => this.#lost(child));
     child.on('exit', () => this.#lost(child));
