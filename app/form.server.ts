@@ -1,5 +1,5 @@
 import { data } from 'react-router';
-import { soundText, withoutDirections } from '#core/value/sound';
+import { sanitiseText, withoutDirections } from '#core/value/sanitise';
 
 const MOST_BYTES = 1_000_000;
 
@@ -18,7 +18,7 @@ export async function readForm(request: Request, mostBytes = MOST_BYTES): Promis
   if (form === null) throw data('This is not a form.', { status: 400 });
   const clean = new FormData();
   for (const [name, value] of form)
-    clean.append(soundText(name), typeof value === 'string' ? withoutDirections(soundText(value)) : '');
+    clean.append(sanitiseText(name), typeof value === 'string' ? withoutDirections(sanitiseText(value)) : '');
   return clean;
 }
 

@@ -1,11 +1,11 @@
 import type { Instant } from '#core/when/interval';
 import { readConfig, type Config } from '#server/config';
-import { Ids } from '#server/db/ids';
-import { LostConnections } from '#server/db/lost';
-import { openPool, type Pool } from '#server/db/pool';
-import { Hearing, Signals } from '#server/db/signals';
+import { Ids } from '#server/db/base/ids';
+import { LostConnections } from '#server/db/base/lost-connections';
+import { openPool, type Pool } from '#server/db/base/pool';
+import { Hearing, Signals } from '#server/db/base/signals';
 import type { Mailer } from '#server/deliver/mail';
-import { MailPictures } from '#server/drawn/mail-pictures';
+import { MailPictures } from '#server/rendered-images/mail-pictures';
 import { Links } from '#server/links';
 import type { Keeping } from '#server/pipeline/keeping';
 import type { SourceFetcher } from '#server/fetch/source-fetcher';

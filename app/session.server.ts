@@ -7,10 +7,10 @@ import {
   type MiddlewareFunction,
   type RouterContextProvider,
 } from 'react-router';
-import { may, type Actor, type Deed, type Thing } from '#core/access/may';
-import { hasAccounts } from '#server/db/accounts';
-import { findPerson, findPersonById, type Person } from '#server/db/people';
-import { beginSession, endSession, findSession } from '#server/db/sessions';
+import { may, type Actor, type Act, type Thing } from '#core/access/may';
+import { hasAccounts } from '#server/db/access/accounts';
+import { findPerson, findPersonById, type Person } from '#server/db/person/people';
+import { beginSession, endSession, findSession } from '#server/db/access/sessions';
 import { isOwnOrigin, ownHosts } from '#server/web/guard';
 import { forgetRecent } from './recent.server';
 import { services } from './services.server';
@@ -34,7 +34,7 @@ const signedIn = (context: Readonly<RouterContextProvider>): Actor => context.ge
  * Asks whether who is signed in may do something, first of all in every loader, action and download; returns who she
  * is. Answers with a sentence where she may not.
  */
-export function asks(context: Readonly<RouterContextProvider>, deed: Deed, thing: Thing): Person {
+export function asks(context: Readonly<RouterContextProvider>, deed: Act, thing: Thing): Person {
   if (!may(signedIn(context), deed, thing))
     throw data('Your account may not do this. Whoever owns this Shrike can.', { status: 403 });
   return context.get(visitorContext).person;

@@ -1,10 +1,10 @@
 import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { readConfig } from '#server/config';
-import { preparePartitions } from '#server/db/partitions';
-import { addPerson } from '#server/db/people';
-import { prepareDatabase } from '#server/db/prepare';
-import { openPool, type Pool } from '#server/db/pool';
+import { preparePartitions } from '#server/db/base/partitions';
+import { addPerson } from '#server/db/person/people';
+import { prepareDatabase } from '#server/db/base/prepare';
+import { openPool, type Pool } from '#server/db/base/pool';
 import { anyPort } from '#scripts/system/ports';
 import { startPostgres } from '#scripts/system/postgres';
 import { stateFolder } from '#scripts/system/state';

@@ -3,10 +3,10 @@ import { compareReadings } from '#core/compare/compare';
 import { digestMail } from '#core/tell/edition/digest-mail';
 import { composeEdition } from '#core/tell/edition/document';
 import { linesOf } from '#core/tell/edition/lines';
-import type { Move, ToldField, ToldRecord } from '#core/tell/edition/move';
+import type { Move, EditionField, EditionRecord } from '#core/tell/edition/move';
 import { sheetCsv } from '#core/items/sheet';
 import { editionRows, rowsSheet } from '#core/tell/edition/sheet';
-import { blankOrder } from '#core/tell/standing-order';
+import { blankDefinition } from '#core/tell/definition';
 import { money } from '#core/value/parse';
 import { DAY, SECOND } from '#core/when/interval';
 import { median, say, spread } from './figures';
@@ -20,7 +20,7 @@ const ROUNDS = 5;
 const CUT = Date.UTC(2026, 10, 26, 7, 30);
 const MB = 1024 * 1024;
 
-const PRICE: ToldField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
+const PRICE: EditionField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
 const COVERAGE = {
   looks: CHANGES,
   failed: 0,
@@ -32,7 +32,7 @@ const COVERAGE = {
   quietCuts: 0,
 };
 
-function records(): ToldRecord[] {
+function records(): EditionRecord[] {
   return Array.from({ length: RECORDS }, (_, n) => {
     const site = { id: (n % 20) as SiteId, name: `Shop ${n % 20}`, kind: 'rival' as const };
     return {
@@ -91,7 +91,7 @@ export function benchEditions(): void {
 }
 
 function timed(given: Move[]): Record<'edition' | 'file' | 'plain' | 'heap' | 'plainHeap', number> {
-  const order = { ...blankOrder('Europe/London', ['list:1']), by: 'site' as const };
+  const order = { ...blankDefinition('Europe/London', ['list:1']), by: 'site' as const };
   const gathered = {
     moves: given,
     stood: new Map(),

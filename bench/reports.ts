@@ -1,14 +1,14 @@
 import type { PersonId } from '#core/id';
 import { digestMail } from '#core/tell/edition/digest-mail';
 import { composeEdition } from '#core/tell/edition/document';
-import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
+import { blankDefinition, type ReportDefinition } from '#core/tell/definition';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
 import { readConfig } from '#server/config';
-import { inTransaction, type Pool } from '#server/db/pool';
+import { inTransaction, type Pool } from '#server/db/base/pool';
 import { sendWaiting } from '#server/deliver/deliver';
 import type { OutgoingMail } from '#server/deliver/mail';
 import { moveClock } from '#server/pipeline/clock';
-import { makeReport } from '#server/pipeline/report/keep';
+import { makeReport } from '#server/pipeline/report/store';
 import { openServices, type Services } from '#server/work/services';
 import { anyPort } from '#scripts/system/ports';
 import { SMTPServer } from 'smtp-server';
@@ -23,8 +23,8 @@ const REPORTS = 1_000;
 const MAILS = 200;
 const START = Date.UTC(2026, 5, 1, 9);
 const DUE = Date.UTC(2026, 5, 2, 6, 30);
-const ORDER: StandingOrder = {
-  ...blankOrder('Europe/London', []),
+const ORDER: ReportDefinition = {
+  ...blankDefinition('Europe/London', []),
   cadence: { cut: 'daily', at: 450, zone: 'Europe/London' },
   whenNothing: 'say',
 };
@@ -86,7 +86,7 @@ async function measure({ pipeline, post }: Services, pool: Pool, owner: PersonId
 }
 
 /** Renders as many editions of nothing, and inserts a row for each. */
-async function plainly(pool: Pool, order: StandingOrder): Promise<void> {
+async function plainly(pool: Pool, order: ReportDefinition): Promise<void> {
   await pool.query('CREATE TABLE plain (html text, plain text)');
   const coverage = {
     looks: 0,

@@ -2,7 +2,7 @@ import { openBody } from '#core/read/body';
 import { pageDefinition } from '#core/read/definition';
 import { readBody } from '#core/read/read';
 import { readConfig } from '#server/config';
-import { claimDue } from '#server/db/sources';
+import { claimDue } from '#server/db/source/sources';
 import { AddressRules } from '#server/fetch/addresses';
 import { Fetcher } from '#server/fetch/fetcher';
 import { runSource } from '#server/pipeline/run';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { formatBytes } from './kept';
+import { formatBytes } from './retention';
 
 describe('bytes in words', () => {
   it.each([

@@ -1,8 +1,8 @@
 import type { PersonId } from '#core/id';
-import { BY_MAIL, type Reached } from '#core/tell/routes';
+import { BY_MAIL, type Reached } from '#core/tell/channels';
 import type { Instant } from '#core/when/interval';
-import type { Pool } from '#server/db/pool';
-import { findReaderNow, setHours, setReader } from '#server/db/readers';
+import type { Pool } from '#server/db/base/pool';
+import { findReaderNow, setHours, setReader } from '#server/db/person/readers';
 
 const HOUR = 60;
 

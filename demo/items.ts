@@ -5,8 +5,8 @@ import type { RuleDefinition } from '#core/judge/rule';
 import type { Decimal } from '#core/value/decimal';
 import { money } from '#core/value/parse';
 import { HOUR, type Instant } from '#core/when/interval';
-import { editItems, joinRecords, listItems } from '#server/db/items';
-import { inTransaction, type Pool } from '#server/db/pool';
+import { editItems, joinRecords, listItems } from '#server/db/item/items';
+import { inTransaction, type Pool } from '#server/db/base/pool';
 import { reference } from '#standins/shops/wholesale';
 import { ITEMS, type Item as Sold } from '#standins/world/items';
 

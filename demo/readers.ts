@@ -1,6 +1,6 @@
 import type { Instant } from '#core/when/interval';
-import { findPerson } from '#server/db/people';
-import { inTransaction, type Pool } from '#server/db/pool';
+import { findPerson } from '#server/db/person/people';
+import { inTransaction, type Pool } from '#server/db/base/pool';
 import { askToConfirm } from '#server/pipeline/ask';
 import type { Pipeline } from '#server/pipeline/run';
 import { ANALYST, TOM } from './scenario';

@@ -1,18 +1,18 @@
 import { DAY, HOUR, type Instant } from '#core/when/interval';
 import { readConfig } from '#server/config';
-import { claimDue, nextDueAt } from '#server/db/sources';
+import { claimDue, nextDueAt } from '#server/db/source/sources';
 import { sendWaiting } from '#server/deliver/deliver';
 import { moveClock, nextByClockAt } from '#server/pipeline/clock';
 import { runSource } from '#server/pipeline/run';
 import { openServices } from '#server/work/services';
-import { preparePartitions } from '#server/db/partitions';
+import { preparePartitions } from '#server/db/base/partitions';
 import { startStandins } from '#standins/server';
 import { enterItems, joinOffers } from './items';
 import { askTom } from './readers';
 import { startReports } from './reports';
 import { EVENTS, HISTORY, makeScenario } from './scenario';
 import { begin, nameSites, SET_UPS } from './set-ups';
-import { putStencil, tagWatches } from './together';
+import { putStencil, tagWatches } from './bulk';
 
 /** Where the replay finds its parts. */
 export interface ReplayPlaces {

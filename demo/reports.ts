@@ -1,18 +1,18 @@
 import type { PersonId } from '#core/id';
-import { blankOrder } from '#core/tell/standing-order';
+import { blankDefinition } from '#core/tell/definition';
 import type { Decimal } from '#core/value/decimal';
 import type { Instant } from '#core/when/interval';
-import type { Ids } from '#server/db/ids';
-import { inTransaction, type Pool } from '#server/db/pool';
-import { makeReport, type ReportPlan } from '#server/pipeline/report/keep';
+import type { Ids } from '#server/db/base/ids';
+import { inTransaction, type Pool } from '#server/db/base/pool';
+import { makeReport, type ReportPlan } from '#server/pipeline/report/store';
 
 const ZONE = 'Europe/London';
 
 /** What Heatherlow’s people hear by the clock, beside what is told at once. */
 function plans(tell: (who: string) => string, owner: PersonId): ReportPlan[] {
-  const pricing = blankOrder(ZONE, [tell('pricing')]);
-  const apiary = blankOrder(ZONE, [tell('marta')]);
-  const shop = blankOrder(ZONE, [tell('tom')]);
+  const pricing = blankDefinition(ZONE, [tell('pricing')]);
+  const apiary = blankDefinition(ZONE, [tell('marta')]);
+  const shop = blankDefinition(ZONE, [tell('tom')]);
   return [
     {
       name: 'Pricing, daily',

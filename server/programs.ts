@@ -13,8 +13,8 @@ const META = ['import', 'meta'].join('.');
 /** A module of ours goes on to know where it stands, wherever its bundle does. */
 export const inItsPlace: Plugin = {
   name: 'in-its-place',
-  setup({ onLoad }) {
-    onLoad({ filter: /\/(server|core|standins|scripts)\/.*\.ts$/ }, async ({ path }) => ({
+  setup(bundle) {
+    bundle.onLoad({ filter: /\/(server|core|standins|scripts)\/.*\.ts$/ }, async ({ path }) => ({
       contents: (await readFile(path, 'utf8'))
         .replaceAll(`${META}.url`, JSON.stringify(pathToFileURL(path).href))
         .replaceAll(`${META}.dirname`, JSON.stringify(dirname(path))),

@@ -3,7 +3,7 @@ import { alertMail } from '#core/tell/mail';
 import { WHOLE, type Message } from '#core/tell/mail-frame';
 import { noticeMail } from '#core/tell/notice-mail';
 import type { Place } from '#core/when/format';
-import type { EditionContents } from '#server/db/edition-contents';
+import type { EditionContents } from '#server/db/report/edition-contents';
 import { noticeItem } from '#server/pipeline/order/notices';
 import { services } from '../services.server';
 

@@ -1,7 +1,7 @@
 import { createContext, useContext, useEffect, useRef, useState } from 'react';
 import { useNavigation, useRevalidator } from 'react-router';
-import type { Moved, Topic } from '#server/db/signals';
-import type { Beside } from './beside.server';
+import type { Moved, Topic } from '#server/db/base/signals';
+import type { RelatedNow } from './related.server';
 
 const AGAIN_AFTER_MS = 15_000;
 /**
@@ -24,7 +24,7 @@ export class Following {
 
   constructor(
     loadedAt: number,
-    private readonly onBeside: (beside: Beside) => void,
+    private readonly onBeside: (beside: RelatedNow) => void,
   ) {
     this.#loadedAt = loadedAt;
     document.addEventListener('visibilitychange', this.#seen);
@@ -76,7 +76,7 @@ export class Following {
     });
     source.addEventListener('beside', ({ data }: MessageEvent<string>) => {
       this.#heard();
-      this.onBeside(JSON.parse(data) as Beside);
+      this.onBeside(JSON.parse(data) as RelatedNow);
     });
     source.addEventListener('here', () => this.#heard());
     source.addEventListener('error', () => this.#failed(source));

@@ -3,7 +3,7 @@ import { describeNever, neverBy } from '#core/judge/never';
 import { asksOfRule, type RuleDefinition } from '#core/judge/rule';
 import type { Place } from '#core/when/format';
 import { MINUTE, type Instant } from '#core/when/interval';
-import { seenFor, seenOf } from '#server/db/seen';
+import { seenFor, seenOf } from '#server/db/reading/seen';
 import { services } from '../services.server';
 
 type Rows = NonNullable<ReturnType<Awaited<ReturnType<typeof seenOf>>['get']>>;

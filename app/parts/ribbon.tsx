@@ -1,6 +1,6 @@
 import { formatInstant, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
-import type { RunTick } from '#server/db/watch-history';
+import type { RunTick } from '#server/db/watch/views/history';
 import { CHART_LEFT, CHART_RIGHT } from './series-chart';
 
 const SLOTS = 168;

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { oneLine, type Message } from '#core/tell/mail-frame';
-import type { Person } from '#server/db/people';
+import type { Person } from '#server/db/person/people';
 import { services } from '../services.server';
 
 /** How long somebody who asked for a mail waits for the server to take it. */

@@ -1,6 +1,6 @@
 import { isMeasure } from '#core/value/value';
 import { DAY, MINUTE, type Instant } from '#core/when/interval';
-import { listSparks, type Spark } from '#server/db/sparks';
+import { listSparks, type Spark } from '#server/db/reading/views/sparks';
 import {
   listInOrder,
   listNames,
@@ -10,8 +10,8 @@ import {
   type After,
   type ListAsked,
   type Order,
-} from '#server/db/standings';
-import { watchesOf, type WatchNow } from '#server/db/watch-now';
+} from '#server/db/watch/standings';
+import { watchesOf, type WatchNow } from '#server/db/watch/views/watch-now';
 import { atMostEvery } from '../recent.server';
 import { services } from '../services.server';
 

@@ -1,5 +1,5 @@
 import type { Backtest } from '#core/judge/backtest';
-import type { History, PastBeside } from '#core/judge/past';
+import type { History, PastRelated } from '#core/judge/past';
 import type { Situation } from '#core/judge/engine';
 import type { RuleDefinition } from '#core/judge/rule';
 import { Trial } from '#core/judge/trial';
@@ -9,7 +9,7 @@ import type { Instant } from '#core/when/interval';
 
 /** What is asked of the worker: what to replay on, once, and then rules, each with all its variants. */
 export type BacktestAsked =
-  | { ask: 'load'; histories: History[]; beside: PastBeside }
+  | { ask: 'load'; histories: History[]; beside: PastRelated }
   | { ask: 'test'; rule: RuleDefinition; situation: Situation; to: Instant }
   /** How often each of several rules would have told. */
   | { ask: 'count'; rules: RuleDefinition[]; situation: Situation; to: Instant };

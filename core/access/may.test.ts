@@ -1,10 +1,10 @@
 import type { AccountId, PersonId } from '../id';
 import { numbered } from '../../tests/support/numbered';
 import { describe, expect, it } from 'vitest';
-import { may, type Actor, type Deed } from './may';
+import { may, type Actor, type Act } from './may';
 
 const owner: Actor = { account: numbered<AccountId>(1), person: numbered(7), role: 'owner' };
-const DEEDS: Deed[] = ['see', 'make', 'change', 'end'];
+const DEEDS: Act[] = ['see', 'make', 'change', 'end'];
 
 describe('what somebody may do', () => {
   it('is, for the owner, everything there is to do to a watch', () => {

@@ -13,7 +13,7 @@ export interface Actor {
 }
 
 /** What is done to a thing: looked at, brought into being, changed in any way, or taken away. */
-export type Deed = 'see' | 'make' | 'change' | 'end';
+export type Act = 'see' | 'make' | 'change' | 'end';
 
 /** What something is done to. */
 export type Thing =
@@ -23,7 +23,7 @@ export type Thing =
   /** A half-made watch is its maker's alone. Null: one that is not made yet. */
   | { kind: 'draft'; maker: PersonId | null };
 
-const RIGHTS: ReadonlyMap<Role, Readonly<Record<Thing['kind'], readonly Deed[]>>> = new Map([
+const RIGHTS: ReadonlyMap<Role, Readonly<Record<Thing['kind'], readonly Act[]>>> = new Map([
   [
     'owner',
     {
@@ -44,7 +44,7 @@ const RIGHTS: ReadonlyMap<Role, Readonly<Record<Thing['kind'], readonly Deed[]>>
 ]);
 
 /** Whether somebody may do something. Whatever is not said here, nobody may. */
-export function may({ role, person }: Actor, deed: Deed, thing: Thing): boolean {
+export function may({ role, person }: Actor, deed: Act, thing: Thing): boolean {
   if (thing.kind === 'draft' && thing.maker !== null && thing.maker !== person) return false;
   return RIGHTS.get(role)?.[thing.kind].includes(deed) ?? false;
 }

@@ -1,4 +1,4 @@
-import { cut } from '../value/sound';
+import { cut } from '../value/sanitise';
 import type { Value } from '../value/value';
 
 /** Characters of a text that are shown or mailed; whole it is on a page of its own. */

@@ -1,5 +1,5 @@
 import { diffWords, diffWordsWithSpace } from 'diff';
-import { cut } from '../value/sound';
+import { cut } from '../value/sanitise';
 
 /** One piece of a difference between two texts. */
 export interface TextPiece {

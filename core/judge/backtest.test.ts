@@ -3,11 +3,11 @@ import { describe, expect, it } from 'vitest';
 import type { Decimal } from '../value/decimal';
 import type { Measure } from '../value/value';
 import { DAY, HOUR } from '../when/interval';
-import { looksOf, backtest } from './backtest';
+import { runsOf, backtest } from './backtest';
 import type { History, StoredReading } from './past';
 import type { Condition } from './clause';
 import type { RuleDefinition } from './rule';
-import { freshSubject, hearSubject, isTelling, nextOfSubject, wakeSubject } from './subject';
+import { freshSubject, hearSubject, isNotifying, nextOfSubject, wakeSubject } from './subject';
 import { limitVariants, nearestTo, otherVariants, withLimit } from './tune';
 
 const number = (amount: number): Measure => ({ kind: 'number', amount: String(amount) as Decimal, unit: null });
@@ -146,7 +146,7 @@ function plainly(definition: RuleDefinition, amounts: number[]): [number, string
   const told: [number, string][] = [];
   const take = (turns: ReturnType<typeof hearSubject>) => {
     for (const turn of turns)
-      told.push(...turn.told.filter(isTelling).map((each): [number, string] => [each.at, each.what]));
+      told.push(...turn.told.filter(isNotifying).map((each): [number, string] => [each.at, each.what]));
     memory = turns.at(-1)?.memory ?? memory;
   };
   const wakeUntil = (to: number) => {
@@ -211,9 +211,9 @@ describe('less, or more', () => {
       runs: 2_000_001,
       value: { kind: 'number' as const, amount: '1' as Decimal, unit: null },
     };
-    expect(looksOf(forever, true, 3).map(({ at }) => at / HOUR)).toEqual([1_999_998, 1_999_999, 2_000_000]);
-    expect(looksOf(forever, true)).toHaveLength(200_000);
-    expect(looksOf(forever, false)).toHaveLength(1);
+    expect(runsOf(forever, true, 3).map(({ at }) => at / HOUR)).toEqual([1_999_998, 1_999_999, 2_000_000]);
+    expect(runsOf(forever, true)).toHaveLength(200_000);
+    expect(runsOf(forever, false)).toHaveLength(1);
   });
 
   it('offers no limit that is finer than what was ever read', () => {

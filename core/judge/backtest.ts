@@ -1,16 +1,16 @@
 import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
-import { Beside, standsBeside } from './beside';
+import { Related, isRelated } from './related';
 import { clausesOf, keyOf } from './clause';
 import type { Situation } from './engine';
-import { gateOf, throughGate } from './gate';
-import { freshFor, type Latest, type Run } from './heard';
+import { rateLimitOf, throughRateLimit } from './rate-limit';
+import { freshFor, type Latest, type Run } from './observation';
 import type { RuleMemory, StateName } from './memory';
-import { NOTHING_BESIDE, PastAround, type History, type PastBeside, type StoredReading } from './past';
+import { NOTHING_RELATED, PastAround, type History, type PastRelated, type StoredReading } from './past';
 import { reasonOf, type Reason } from './reason';
 import { choiceOf, lets, type Filtered } from './records';
-import { asksOfRule, countsLooks, countsLooksAlone, isAbout, isWide, ownFields, type RuleDefinition } from './rule';
-import { freshSubject, hearSubject, isTelling, learnSubject, nextOfSubject, wakeSubject, type Turn } from './subject';
+import { asksOfRule, countsRuns, countsRunsAlone, isAbout, isWide, ownFields, type RuleDefinition } from './rule';
+import { freshSubject, hearSubject, isNotifying, learnSubject, nextOfSubject, wakeSubject, type Turn } from './subject';
 
 /** An alert that a rule would have given: of which record, when, by which of its clauses. */
 export interface TestedAlert {
@@ -55,11 +55,11 @@ const MOST_LISTED = 2_000;
 /**
  * Of a rule that is told at most once as a whole so many of what its records would tell are held against one another.
  */
-const MOST_GATED = 200_000;
+const MOST_RATE_LIMITED = 200_000;
 
 /** What a trial comes to while it runs. */
 export function listing({ when, telling = {} }: RuleDefinition, { savedAt }: Situation, to: Instant) {
-  const most = gateOf(telling) === null ? MOST_LISTED : MOST_GATED;
+  const most = rateLimitOf(telling) === null ? MOST_LISTED : MOST_RATE_LIMITED;
   const tested: Backtest = {
     from: savedAt,
     to,
@@ -83,8 +83,8 @@ export function listing({ when, telling = {} }: RuleDefinition, { savedAt }: Sit
     },
     done: (): Backtest => {
       tested.alerts.sort((one, other) => one.at - other.at);
-      if (gateOf(telling) !== null) {
-        const told = throughGate(telling, tested.alerts, to);
+      if (rateLimitOf(telling) !== null) {
+        const told = throughRateLimit(telling, tested.alerts, to);
         tested.alertCount = told.length;
         tested.byClause = tested.byClause.map(
           (_, clause) => told.filter(({ clauses }) => clauses.includes(clause)).length,
@@ -122,7 +122,7 @@ export function backtest(
   histories: readonly History[],
   situation: Situation,
   to: Instant,
-  beside: PastBeside = NOTHING_BESIDE,
+  beside: PastRelated = NOTHING_RELATED,
 ): Backtest {
   const list = listing(rule, situation, to);
   const around = isWide({ when: rule.when }) ? new PastAround(histories, beside) : null;
@@ -188,7 +188,7 @@ class Replaying {
 
   run(to: Instant): void {
     const { savedAt } = this.situation;
-    const moments = momentsOf(this.rule, this.history, this.around, this.situation.intervalMs, to);
+    const moments = timestampsOf(this.rule, this.history, this.around, this.situation.intervalMs, to);
     const first = moments.findIndex(({ at }) => at >= savedAt);
     const before = first < 0 ? moments : moments.slice(0, first);
     this.#learn(before);
@@ -203,7 +203,7 @@ class Replaying {
     if (this.#open !== null) this.list.episode(this.#open);
   }
 
-  #learn(moments: Moment[]): void {
+  #learn(moments: ReplayedMoment[]): void {
     for (const { at, read } of moments.slice(-MOST_LEARNT)) {
       for (const [field, { filled, ...reading }] of read)
         if (!filled) this.#memory = learnSubject(this.rule, this.#memory, field, reading);
@@ -221,14 +221,14 @@ class Replaying {
       ({ record, sharing, watch }) => watch === undefined && (record ?? sharing) !== undefined,
     );
     if (this.around === null || named.length === 0) return [];
-    const read = new Beside(this.rule, this.around.at(at)).readOf(this.history.identity);
+    const read = new Related(this.rule, this.around.at(at)).readOf(this.history.identity);
     return named.flatMap((asked): [string, Latest][] => {
       const latest = read.get(keyOf(asked));
       return latest?.at === at ? [[keyOf(asked), latest]] : [];
     });
   }
 
-  #hear({ at, own, read }: Moment): Turn[] {
+  #hear({ at, own, read }: ReplayedMoment): Turn[] {
     this.#clockUntil(at - 1);
     return hearSubject(
       this.rule,
@@ -241,7 +241,7 @@ class Replaying {
   /** What the rule hears at a moment beside its record, with what was read of that. */
   #besideAt(at: Instant, read: ReadonlyMap<string, Latest>): Partial<Run> {
     if (this.around === null) return {};
-    const beside = standsBeside(this.rule, this.around.at(at), this.history.identity);
+    const beside = isRelated(this.rule, this.around.at(at), this.history.identity);
     return { read: new Map([...beside.read, ...read]), groups: beside.groups };
   }
 
@@ -256,7 +256,7 @@ class Replaying {
       if (turn.verdict === 'undecided' && turn.by === 'run') this.list.undecided();
       this.heard?.(this.#memory, turn);
       this.#follow(turn);
-      for (const told of turn.told) if (isTelling(told)) this.#alert(turn, told);
+      for (const told of turn.told) if (isNotifying(told)) this.#alert(turn, told);
       this.#memory = turn.memory;
     }
   }
@@ -312,7 +312,7 @@ class Replaying {
 const MOST_LEARNT = 2_000;
 
 /** What stood when a rule was saved, as far as it was seen within two looks, as what was read at that moment. */
-function baselineOf(before: Moment[], { savedAt, intervalMs }: Situation): Map<string, Seen> {
+function baselineOf(before: ReplayedMoment[], { savedAt, intervalMs }: Situation): Map<string, Seen> {
   const last = new Map<string, Seen>();
   for (const { read } of before) for (const [field, seen] of read) last.set(field, seen);
   return new Map(
@@ -323,7 +323,7 @@ function baselineOf(before: Moment[], { savedAt, intervalMs }: Situation): Map<s
 }
 
 /** Of one record at most so many moments are replayed, the latest. */
-const MOST_MOMENTS = 200_000;
+const MOST_TIMESTAMPS = 200_000;
 
 /**
  * A value as it was read at a moment, until when it was seen, and whether it only stood there while others were read.
@@ -334,7 +334,7 @@ interface Seen extends Latest {
 }
 
 /** A moment at which something was read: of the record itself, or only of what stands beside it. */
-interface Moment {
+interface ReplayedMoment {
   at: Instant;
   own: boolean;
   read: Map<string, Seen>;
@@ -345,13 +345,13 @@ interface Moment {
  * then of fields that only move in steps. Where every look counts for a rule, a value that was seen at many stands for
  * each of them, evenly apart.
  */
-function momentsOf(
+function timestampsOf(
   rule: RuleDefinition,
   { identity, fields }: History,
   around: PastAround | null,
   intervalMs: number,
   to: Instant,
-): Moment[] {
+): ReplayedMoment[] {
   const named = ownFields(rule);
   const asked = (named.length === 0 ? Object.keys(fields) : named).flatMap((field) =>
     fields[field] === undefined ? [] : [{ field, ...fields[field] }],
@@ -359,13 +359,10 @@ function momentsOf(
   // Beside what it says by itself a look counts where something that stands beside the record has turned since the one
   // before.
   const turns = (around?.turns(rule, identity, intervalMs) ?? []).sort((one, other) => one - other);
-  const each = around === null ? countsLooks(rule) : countsLooksAlone(rule);
+  const each = around === null ? countsRuns(rule) : countsRunsAlone(rule);
   const moments = new Map<Instant, Map<string, Seen>>();
   for (const { field, readings } of asked) {
-    const looks = readings.flatMap((reading) => [
-      ...looksOf(reading, each),
-      ...(each ? [] : looksAfter(reading, turns)),
-    ]);
+    const looks = readings.flatMap((reading) => [...runsOf(reading, each), ...(each ? [] : runsAfter(reading, turns))]);
     for (const look of looks)
       if (look.at <= to) moments.set(look.at, (moments.get(look.at) ?? new Map<string, Seen>()).set(field, look));
   }
@@ -376,16 +373,16 @@ function momentsOf(
     beside.length === 0
       ? ordered
       : inOrder([...ordered, ...beside.map((at) => ({ at, own: false, read: new Map<string, Seen>() }))]);
-  return all.slice(-MOST_MOMENTS);
+  return all.slice(-MOST_TIMESTAMPS);
 }
 
-const inOrder = (moments: Moment[]): Moment[] => moments.sort((one, other) => one.at - other.at);
+const inOrder = (moments: ReplayedMoment[]): ReplayedMoment[] => moments.sort((one, other) => one.at - other.at);
 
 /**
  * What a stored reading stands for: one look, or, where each counts, those at which it was seen: the first and the last
  * as they were, the others evenly between; of more than so many the latest.
  */
-export function looksOf({ at, until, runs, value }: StoredReading, each: boolean, most = MOST_MOMENTS): Seen[] {
+export function runsOf({ at, until, runs, value }: StoredReading, each: boolean, most = MOST_TIMESTAMPS): Seen[] {
   if (!each) return [{ value, at, until, filled: false }];
   if (runs < 2 || until <= at) return [{ value, at, until: at, filled: false }];
   const first = Math.max(0, runs - most);
@@ -396,7 +393,7 @@ export function looksOf({ at, until, runs, value }: StoredReading, each: boolean
 }
 
 /** The looks at which a value was seen next after each of some moments, given in order. */
-function looksAfter(reading: StoredReading, turns: readonly Instant[]): Seen[] {
+function runsAfter(reading: StoredReading, turns: readonly Instant[]): Seen[] {
   const { at, until, runs, value } = reading;
   if (runs < 2 || until <= at) return [];
   const step = (until - at) / (runs - 1);
@@ -408,7 +405,7 @@ function looksAfter(reading: StoredReading, turns: readonly Instant[]): Seen[] {
 }
 
 /** Gives every moment what was in force then of a field. */
-function fillIn(moments: Moment[], field: string): void {
+function fillIn(moments: ReplayedMoment[], field: string): void {
   let last: Seen | null = null;
   for (const { at, read } of moments) {
     const here = read.get(field);

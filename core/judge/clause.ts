@@ -58,7 +58,7 @@ export type Limits =
 /** A reading as it is, or what is made of a stretch of readings. */
 export interface Judged {
   asked: Asked;
-  over?: Stretch;
+  over?: JudgedWindow;
 }
 
 /** What is made of the readings of a stretch. */
@@ -76,7 +76,7 @@ type Aggregate =
   | 'pace';
 
 /** A stretch of readings and what is made of it. Of stepwise fields a value is in force until the next one. */
-export interface Stretch {
+export interface JudgedWindow {
   make: Aggregate;
   of:
     | { last: 'time'; ms: number }

@@ -1,7 +1,7 @@
 import { fractionDigits, type Decimal } from '../value/decimal';
 import { isMeasure, unitOf, type Measure } from '../value/value';
 import type { Instant } from '../when/interval';
-import { looksOf } from './backtest';
+import { runsOf } from './backtest';
 import type { History } from './past';
 
 /**
@@ -74,15 +74,15 @@ function placesIn(histories: readonly History[]): number {
   );
 }
 
-type Looks = ReturnType<typeof looksOf>;
+type RunColumns = ReturnType<typeof runsOf>;
 
 function tableOf(history: History, scale: Scale): Table | null {
   const looks = Object.entries(history.fields).map(([field, { stepwise, readings }]) => ({
     field,
     stepwise,
-    looks: readings.flatMap((reading) => looksOf(reading, scale.each)),
+    looks: readings.flatMap((reading) => runsOf(reading, scale.each)),
   }));
-  const moments = momentsIn(looks.map((own) => own.looks));
+  const moments = timestampsIn(looks.map((own) => own.looks));
   const rowOf = new Map(moments.map((at, row) => [at, row]));
   const columns = new Map<string, Column>();
   for (const { field, stepwise, looks: own } of looks) {
@@ -94,7 +94,7 @@ function tableOf(history: History, scale: Scale): Table | null {
   return { history, at: Float64Array.from(moments), fields: columns };
 }
 
-function momentsIn(series: readonly Looks[]): Instant[] {
+function timestampsIn(series: readonly RunColumns[]): Instant[] {
   return [...new Set(series.flatMap((looks) => looks.map(({ at }) => at)))].sort((one, other) => one - other);
 }
 
@@ -104,7 +104,7 @@ interface Scale {
   units: Map<string, number>;
 }
 
-function columnOf(looks: Looks, rowOf: ReadonlyMap<Instant, number>, { places, units }: Scale): Column | null {
+function columnOf(looks: RunColumns, rowOf: ReadonlyMap<Instant, number>, { places, units }: Scale): Column | null {
   const rows = rowOf.size;
   const column = {
     cell: new Uint8Array(rows),

@@ -8,7 +8,7 @@ import type { History, StoredReading } from './past';
 import type { Clause, Condition, Limits } from './clause';
 import { columnsOf } from './columns';
 import { compile } from './compiled';
-import { countsLooks, type RuleDefinition } from './rule';
+import { countsRuns, type RuleDefinition } from './rule';
 import { Trial } from './trial';
 import { tries } from '#tests/support/search';
 
@@ -150,7 +150,7 @@ describe('a compiled rule', () => {
         fc.array(history, { minLength: 1, maxLength: 2 }),
         fc.constantFrom(0, 10 * HOUR, 90 * HOUR),
         (definition, histories, savedAt) => {
-          const columns = columnsOf(histories, countsLooks(definition));
+          const columns = columnsOf(histories, countsRuns(definition));
           if (columns !== null && compile(definition, columns) !== null) compiledOnes += 1;
           const situation = { intervalMs: HOUR, savedAt };
           expect(plain(new Trial(histories).run(definition, situation, END))).toEqual(

@@ -8,15 +8,15 @@ import { CELL, FILLED, scaled, unitName, type Column, type Columns, type Table }
 import type { Situation } from './engine';
 import type { RuleDefinition } from './rule';
 import {
-  freshTelling,
-  nextTelling,
+  freshThrottle,
+  nextThrottle,
   tellAt,
   tellOf,
-  type Telling,
-  type TellingEvent,
-  type TellingMemory,
-  type TellingStep,
-} from './telling';
+  type Throttle,
+  type ThrottleEvent,
+  type ThrottleMemory,
+  type ThrottleTransition,
+} from './throttle';
 
 // A rule compiled to run over columns of whole numbers: levels and crossings of the readings themselves, joined by all
 // or any, with holds and margins. What it cannot say is judged by the engine; the two are held to each other by the
@@ -193,8 +193,8 @@ class Running {
   #saidOpen = false;
   #peak = NaN;
   #open: TestedEpisode | null = null;
-  #telling: TellingMemory;
-  readonly #tells: Telling | null;
+  #telling: ThrottleMemory;
+  readonly #tells: Throttle | null;
   #clockAt = Infinity;
   #judged = 0;
   /** When the clock has something to tell; infinite where it has not. */
@@ -211,7 +211,7 @@ class Running {
     this.#standing = new Uint8Array(count);
     this.#side = new Uint8Array(count);
     this.#byUnlike = new Uint8Array(count);
-    this.#telling = freshTelling(situation.savedAt - 1);
+    this.#telling = freshThrottle(situation.savedAt - 1);
     this.#tells = compiled.rule.telling ?? null;
   }
 
@@ -453,7 +453,7 @@ class Running {
     this.#peak = NaN;
   }
 
-  #tell(event: TellingEvent, now: Instant): void {
+  #tell(event: ThrottleEvent, now: Instant): void {
     if (this.#tells === null) {
       if (event.is === 'alert') this.#alert(now, 'alert');
       return;
@@ -462,9 +462,9 @@ class Running {
     this.#takeTold(tellOf(this.#tells, this.#telling, event, now), this.#tells);
   }
 
-  #takeTold({ memory, told }: TellingStep, telling: Telling): void {
+  #takeTold({ memory, told }: ThrottleTransition, telling: Throttle): void {
     this.#telling = memory;
-    this.#tellAt = nextTelling(telling, memory) ?? Infinity;
+    this.#tellAt = nextThrottle(telling, memory) ?? Infinity;
     for (const each of told) if (each.what !== 'kept') this.#alert(each.at, each.what);
   }
 

@@ -1,8 +1,8 @@
 import { ALL_RECORDS } from '../read/all-records';
 import { formatAmount, formatPercent, formatValue } from '../value/format';
-import { cut } from '../value/sound';
+import { cut } from '../value/sanitise';
 import type { Measure, Value } from '../value/value';
-import type { Telling } from './telling';
+import type { Throttle } from './throttle';
 import { formatDuration, formatInstant } from '../when/format';
 import {
   childrenOf,
@@ -15,7 +15,7 @@ import {
   type Judged,
   type Limits,
   type StateTest,
-  type Stretch,
+  type JudgedWindow,
 } from './clause';
 import { isRanking, type RuleDefinition } from './rule';
 import { listed } from '../words';
@@ -79,7 +79,7 @@ export function describeTerms({ hold, only, telling, told, ends, off, steps = []
       : [hold.for === 'time' ? `for ${formatDuration(hold.ms)}` : `at ${hold.count} readings in a row`]),
     ...(only ?? []).map(describeTest),
     ...(told === 'reading' ? ['told at every reading'] : told === 'move' ? ['told at every move'] : []),
-    ...describeTelling(telling),
+    ...describeThrottle(telling),
     ...(steps.length === 0
       ? []
       : [`others are told after ${steps.map(({ after }) => formatDuration(after)).join(', then ')}`]),
@@ -88,7 +88,7 @@ export function describeTerms({ hold, only, telling, told, ends, off, steps = []
   ];
 }
 
-function describeTelling({ once, atMostEvery, together, remindEvery, hours, putOff }: Telling = {}): string[] {
+function describeThrottle({ once, atMostEvery, together, remindEvery, hours, putOff }: Throttle = {}): string[] {
   return [
     ...(once === true ? ['told once, and then at rest'] : []),
     ...(atMostEvery === undefined
@@ -263,7 +263,7 @@ function otherWords(asked: Asked, names: Names): string {
 
 const channelWords = ({ channel, called }: Asked) => (channel === undefined ? '' : ` at ${called ?? 'a channel'}`);
 
-const MADE: Record<Stretch['make'], string> = {
+const MADE: Record<JudgedWindow['make'], string> = {
   minimum: 'the lowest',
   maximum: 'the highest',
   mean: 'the mean',
@@ -279,10 +279,10 @@ const MADE: Record<Stretch['make'], string> = {
 
 function judgedWords({ asked, over }: Judged, names: Names): string {
   if (over === undefined) return askedWords(asked, names);
-  return `${MADE[over.make]} ${askedWords(asked, names)} ${stretchWords(over.of)}`;
+  return `${MADE[over.make]} ${askedWords(asked, names)} ${windowWords(over.of)}`;
 }
 
-function stretchWords(of: Stretch['of']): string {
+function windowWords(of: JudgedWindow['of']): string {
   if ('this' in of) return of.this === 'day' ? 'today' : `this ${of.this}`;
   return of.last === 'time' ? `over the last ${formatDuration(of.ms)}` : `over the last ${of.count} readings`;
 }

@@ -2,7 +2,7 @@ import { isMeasure, type Measure } from '../value/value';
 import { DAY, type Instant } from '../when/interval';
 import { asksIn, keyOf, clausesOf, isEvent, isOwn, type Clause, type Condition } from './clause';
 import { isFurther } from './clauses/limits';
-import { freshFor, isTooOld, undecided, type Facts, type Finding, type Heard, type Latest } from './heard';
+import { freshFor, isTooOld, undecided, type Facts, type Finding, type Observation, type Latest } from './observation';
 import { judge, metParts, numbered, stillHeld, type Judgement, type Part } from './tree';
 import { worksOf } from './works';
 
@@ -135,7 +135,7 @@ export function learn(rule: Rule, memory: Memory, key: string, reading: Latest):
  * Judges what was heard, after what the clock had to say before. The last step is that of what was heard; it may bring
  * nothing about.
  */
-export function hear(rule: Rule, memory: Memory, heard: Heard, situation: Situation): Step[] {
+export function hear(rule: Rule, memory: Memory, heard: Observation, situation: Situation): Step[] {
   const before = advance(rule, memory, heard.at, 'before a run', situation);
   const known = before.at(-1)?.memory ?? memory;
   // What is due at this very moment by the clock comes after what is heard.
@@ -231,7 +231,7 @@ function factsOf(rule: Rule, { begun, state }: Memory, { intervalMs, savedAt, la
 }
 
 /** Readings older than what the clock has judged only take their place. */
-function inTime(heard: Heard, lateBefore: Instant): Heard {
+function inTime(heard: Observation, lateBefore: Instant): Observation {
   if (heard.of !== 'run' || [...heard.read.values()].every(({ at }) => at >= lateBefore)) return heard;
   const late = new Map(heard.late);
   const read = new Map<string, Latest>();
@@ -264,7 +264,7 @@ class Turning {
     this.#findings = this.#clauses.map(() => null);
   }
 
-  hear(heard: Heard): Step {
+  hear(heard: Observation): Step {
     const own = heard.of === 'run' && heard.own && this.#asksOf(heard.read);
     const heardOf = this.#clauses.map((clause, at) =>
       this.#take(
@@ -320,7 +320,7 @@ class Turning {
   /**
    * A clause whose value at another watch is too old to go by: nothing can be said of it, and what it remembers stands.
    */
-  #tooOld(clause: Clause, at: number, heard: Heard): { memory: unknown; finding: Finding } | null {
+  #tooOld(clause: Clause, at: number, heard: Observation): { memory: unknown; finding: Finding } | null {
     if (heard.of !== 'run') return null;
     for (const asked of asksIn(clause)) {
       const latest = heard.read.get(keyOf(asked));

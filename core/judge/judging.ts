@@ -2,10 +2,10 @@ import type { Field } from '../read/definition';
 import type { Instant } from '../when/interval';
 import { aboutOf, carriedOf, type Standing } from './about';
 import { ABSENT, type Value } from '../value/value';
-import { Beside, MOST_OTHERS, type Around } from './beside';
+import { Related, MOST_OTHERS, type Around } from './related';
 import { keyOf, type Asked } from './clause';
 import type { Situation } from './engine';
-import type { Heard, Latest } from './heard';
+import type { Observation, Latest } from './observation';
 import type { GoodReading, KnownRecord, KnownRule, KnownSeries, KnownWatch, Verdict } from './known';
 import type { RuleMemory } from './memory';
 import { reasonOf } from './reason';
@@ -60,7 +60,7 @@ export class RuleJudging {
       ? aroundOf(this.watch, placed, series, this.now)
       : null;
     for (const rule of this.watch.rules) {
-      const beside = around !== null && isWide(rule.definition) ? new Beside(rule.definition, around) : null;
+      const beside = around !== null && isWide(rule.definition) ? new Related(rule.definition, around) : null;
       const subjects = this.#subjects(placed, beside, went);
       const choice = this.#choose(rule, subjects, series);
       for (const subject of subjects) {
@@ -108,7 +108,7 @@ export class RuleJudging {
     const series = knownSeries(this.watch);
     const around = aroundOf(this.watch, [], series, this.now);
     for (const rule of this.watch.rules) {
-      const beside = new Beside(rule.definition, around);
+      const beside = new Related(rule.definition, around);
       for (const subject of this.#all().filter(({ identity }) => rule.memories.has(identity))) {
         const asked = asksItems(rule.definition) && touched.has(subject.identity);
         const heard = asked ? new Map([...read, ...beside.readOf(subject.identity)]) : read;
@@ -166,14 +166,14 @@ export class RuleJudging {
    * Those that were read; where a rule looks beside them, those that were not as well, but for those that are gone by
    * now.
    */
-  #subjects(placed: readonly Placed[], beside: Beside | null, went: ReadonlySet<string>): readonly Subject[] {
+  #subjects(placed: readonly Placed[], beside: Related | null, went: ReadonlySet<string>): readonly Subject[] {
     if (beside === null) return placed;
     const read = new Set(placed.map(({ identity }) => identity));
     return [...placed, ...this.#all().filter(({ identity }) => !read.has(identity) && !went.has(identity))];
   }
 
   /** What a rule hears of a record; null where it is none of its business. */
-  #heardOf(rule: KnownRule, subject: Subject, came: ReadonlySet<string>, beside: Beside | null): Heard | null {
+  #heardOf(rule: KnownRule, subject: Subject, came: ReadonlySet<string>, beside: Related | null): Observation | null {
     const asked = new Set(ownFields(rule.definition));
     const own = subject.good.filter(({ field, quality }) => asked.has(field.key) && quality !== 'bad');
     const inTime = own.filter(isInTime);
@@ -195,7 +195,7 @@ export class RuleJudging {
     };
   }
 
-  #judge(rule: KnownRule, subject: Subject, heard: Heard, series: SeriesOf): void {
+  #judge(rule: KnownRule, subject: Subject, heard: Observation, series: SeriesOf): void {
     const known = this.#memories.get(rule) ?? new Map<string, RuleMemory>();
     this.#memories.set(rule, known);
     const situation = situationOf(rule, this.watch, subject.known, this.now);

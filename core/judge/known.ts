@@ -9,7 +9,7 @@ import type { Decimal } from '../value/decimal';
 import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import type { RuleMemory } from './memory';
-import type { Latest } from './heard';
+import type { Latest } from './observation';
 import type { KnownItem } from './offers';
 import type { Reason } from './reason';
 import type { Choice } from './records';

@@ -1,11 +1,11 @@
 import { storedAs } from '../versioned';
 import type { Memory } from './engine';
-import type { TellingMemory } from './telling';
+import type { ThrottleMemory } from './throttle';
 
 /** All that a rule remembers of one record: how it stands, and what of it was told or waits to be. */
 export interface RuleMemory {
   judged: Memory;
-  telling: TellingMemory;
+  telling: ThrottleMemory;
 }
 
 /** The names of the states. */

@@ -6,7 +6,7 @@ import { ABSENT, alike, isMeasure, type Money, type Value } from '../value/value
 import type { Instant } from '../when/interval';
 import { dayAt } from '../when/wall-clock';
 import type { Asked } from './clause';
-import { freshFor, type Latest } from './heard';
+import { freshFor, type Latest } from './observation';
 
 /** Whose an offer is: our own shop's, another channel's of ours, or somebody else's. */
 type Whose = 'own' | 'channel' | 'other';

@@ -1,6 +1,6 @@
 import { isMeasure, type Measure } from '../value/value';
 import type { Instant } from '../when/interval';
-import { Beside } from './beside';
+import { Related } from './related';
 import { clausesOf, isOwn, keyOf, type Asked } from './clause';
 import { minimumMoves } from './offers';
 import type { History, PastAround } from './past';
@@ -49,7 +49,7 @@ export function otherSide(
     .sort((one, next) => one - next);
   const side: OtherSide[] = [];
   for (const at of moments) {
-    const value = new Beside(rule, around.at(at)).readOf(identity).get(keyOf(other))?.value;
+    const value = new Related(rule, around.at(at)).readOf(identity).get(keyOf(other))?.value;
     const measure = value !== undefined && isMeasure(value) ? value : null;
     const last = side.at(-1)?.value ?? null;
     if (side.length === 0 || last?.amount !== measure?.amount) side.push({ at, value: measure });

@@ -9,10 +9,10 @@ import { DAY, HOUR } from '../when/interval';
 import { backtest, replayedAt } from './backtest';
 import { keyOf, type Asked, type Clause, type Figure } from './clause';
 import {
-  NOTHING_BESIDE,
+  NOTHING_RELATED,
   PastAround,
   type History,
-  type PastBeside,
+  type PastRelated,
   type PastItem,
   type PastOffer,
   type StoredReading,
@@ -52,7 +52,7 @@ const ours = against({ field: 'price', item: 'ours' });
 
 const hours = (at: number | null) => (at === null ? null : at / HOUR);
 /** Which record was told of at which hour, and from when to when each was raised. */
-function tried(definition: RuleDefinition, histories: History[], beside: PastBeside = NOTHING_BESIDE) {
+function tried(definition: RuleDefinition, histories: History[], beside: PastRelated = NOTHING_RELATED) {
   const { alerts, episodes } = backtest(definition, histories, SITUATION, 48 * HOUR, beside);
   return {
     told: alerts.map(({ identity, at }) => [identity, hours(at)]),
@@ -74,8 +74,8 @@ const item = (offers: PastOffer[], more: Partial<PastItem['item']> = {}): PastIt
   zone: 'UTC',
   offers,
 });
-const besideOf = (known: PastItem, identity = 'page'): PastBeside => ({
-  ...NOTHING_BESIDE,
+const besideOf = (known: PastItem, identity = 'page'): PastRelated => ({
+  ...NOTHING_RELATED,
   watch: 1 as WatchId,
   items: { [identity]: known },
 });
@@ -171,8 +171,8 @@ describe('a rule on another record', () => {
 
 describe('a rule on another watch', () => {
   const other = { field: 'price', watch: 9 };
-  const elsewhere = (until: number): PastBeside => ({
-    ...NOTHING_BESIDE,
+  const elsewhere = (until: number): PastRelated => ({
+    ...NOTHING_RELATED,
     elsewhere: {
       [keyOf(other)]: { readings: stood({ 0: pounds('20.00'), 6: pounds('30.00') }, until), goodFor: 2 * HOUR },
     },
@@ -401,8 +401,8 @@ describe('a rule on what shares a label with its record', () => {
 
 describe('a rule that asks nothing of its own record', () => {
   const other = { field: 'price', watch: 9 };
-  const elsewhere: PastBeside = {
-    ...NOTHING_BESIDE,
+  const elsewhere: PastRelated = {
+    ...NOTHING_RELATED,
     elsewhere: {
       [keyOf(other)]: {
         readings: stood({ 0: pounds('20.00'), 6: pounds('30.00'), 9: pounds('31.00') }),

@@ -1,9 +1,9 @@
 import type { WatchId } from '../id';
 import { ABSENT, type Value } from '../value/value';
 import type { Instant } from '../when/interval';
-import { MOST_OTHERS, type Around } from './beside';
+import { MOST_OTHERS, type Around } from './related';
 import { clausesOf, isOwn, keyOf, type Asked, type Sharing } from './clause';
-import { freshFor, type Latest } from './heard';
+import { freshFor, type Latest } from './observation';
 import { minimumMoves, type KnownItem, type Offer } from './offers';
 import { asksOfRule, type RuleDefinition } from './rule';
 import { Sharers } from './sharing';
@@ -41,7 +41,7 @@ export interface PastItem extends Omit<KnownItem, 'offers'> {
 }
 
 /** What stood beside the records of a watch. */
-export interface PastBeside {
+export interface PastRelated {
   watch: WatchId | null;
   /** What the fields of the watch are, where they are something. */
   roles: Readonly<Record<string, string>>;
@@ -53,7 +53,7 @@ export interface PastBeside {
   elsewhere: Readonly<Record<string, { readings: readonly StoredReading[]; goodFor: number }>>;
 }
 
-export const NOTHING_BESIDE: PastBeside = { watch: null, roles: {}, items: {}, elsewhere: {} };
+export const NOTHING_RELATED: PastRelated = { watch: null, roles: {}, items: {}, elsewhere: {} };
 
 const NONE: readonly StoredReading[] = [];
 
@@ -61,7 +61,7 @@ const NONE: readonly StoredReading[] = [];
  * Readings of something that stands beside a record, and how long after a look they are leant on, in ms: by the pace of
  * the rule's own watch where that is not said.
  */
-interface BesideReadings {
+interface RelatedReadings {
   readings: readonly StoredReading[];
   goodFor?: number;
 }
@@ -85,7 +85,7 @@ export class PastAround {
 
   constructor(
     private readonly histories: readonly History[],
-    private readonly beside: PastBeside,
+    private readonly beside: PastRelated,
   ) {
     this.#byIdentity = new Map(histories.map((history) => [history.identity, history]));
     this.#sharers = new Sharers(histories.map(({ identity, labels = {} }) => ({ identity, labels })));
@@ -122,7 +122,7 @@ export class PastAround {
   }
 
   /** The readings of everything that a rule asks beside a record, with how long each is leant on. */
-  #besideOf(rule: RuleDefinition, identity: string): BesideReadings[] {
+  #besideOf(rule: RuleDefinition, identity: string): RelatedReadings[] {
     const asked = asksOfRule(rule)
       .filter((each) => !isOwn(each))
       .flatMap((each) => this.#readingsOf(each, identity));
@@ -140,14 +140,14 @@ export class PastAround {
     return this.#byIdentity.get(identity)?.fields[field]?.readings ?? NONE;
   }
 
-  #others(field: string, identity: string): BesideReadings[] {
+  #others(field: string, identity: string): RelatedReadings[] {
     if (this.histories.length > MOST_OTHERS) return [];
     return this.histories.flatMap((each) =>
       each.identity === identity ? [] : [{ readings: this.#own(each.identity, field) }],
     );
   }
 
-  #offered(identity: string, field: string): BesideReadings[] {
+  #offered(identity: string, field: string): RelatedReadings[] {
     const { items } = this.beside;
     const offers = Object.hasOwn(items, identity) ? items[identity]?.offers : undefined;
     return (offers ?? []).map(({ readings, watch, intervalMs }) => ({
@@ -156,7 +156,7 @@ export class PastAround {
     }));
   }
 
-  #readingsOf(asked: Asked, identity: string): BesideReadings[] {
+  #readingsOf(asked: Asked, identity: string): RelatedReadings[] {
     if (asked.item === 'minimum') return [];
     if (asked.item !== undefined) return this.#offered(identity, asked.field);
     if (asked.sharing !== undefined)

@@ -1,15 +1,15 @@
 import { shownValue } from '../compare/shown';
 import { decimal } from '../value/decimal';
 import { formatPercent, formatValue } from '../value/format';
-import { cut } from '../value/sound';
+import { cut } from '../value/sanitise';
 import { moveBetween, type Value } from '../value/value';
 import { formatDuration, formatInstant, type Place } from '../when/format';
 import { clausesOf } from './clause';
-import type { Why } from './heard';
+import type { Why } from './observation';
 import type { RuleMemory } from './memory';
 import type { RuleDefinition } from './rule';
 import type { Turn } from './subject';
-import type { Told } from './telling';
+import type { Notification } from './throttle';
 
 /** What became of a rule on a record at a moment. */
 type How =
@@ -51,7 +51,7 @@ export interface Reason {
   /** What each clause was found to be, in the order in which they are said; null of those that nothing moved. */
   whys?: (Why | null)[];
   /** What was not told, and why. */
-  kept?: Extract<Told, { what: 'kept' }>['because'];
+  kept?: Extract<Notification, { what: 'kept' }>['because'];
 }
 
 /** Why a turn came out as it did. */

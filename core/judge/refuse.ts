@@ -10,11 +10,11 @@ import {
   type Condition,
   type Figure,
   type Limits,
-  type Stretch,
+  type JudgedWindow,
 } from './clause';
 import { amountOf, isNegative, isZero } from './clauses/limits';
 import type { Rule } from './engine';
-import { isTally, MOST_KEPT } from './stretch';
+import { isTally, MOST_KEPT } from './window';
 
 /** Why a rule is refused: what cannot be said, or can never come to anything. */
 export type Refusal =
@@ -87,7 +87,7 @@ function ofClause(clause: Clause, intervalMs: number): Refusal | null {
   switch (clause.kind) {
     case 'level':
     case 'crossing':
-      return ofLimits(clause.limits) ?? ofMargin(clause.limits, clause.margin) ?? ofStretch(clause.of.over, intervalMs);
+      return ofLimits(clause.limits) ?? ofMargin(clause.limits, clause.margin) ?? ofWindow(clause.of.over, intervalMs);
     case 'move':
       return ofMove(clause);
     case 'before':
@@ -183,7 +183,7 @@ const LENGTHS = { hour: DAY / 24, day: DAY, week: 7 * DAY, month: 31 * DAY } as 
  * A stretch that keeps its readings may hold so many looks of its watch; one that only sums them up is bounded by
  * nothing.
  */
-function ofStretch(over: Stretch | undefined, intervalMs: number): Refusal | null {
+function ofWindow(over: JudgedWindow | undefined, intervalMs: number): Refusal | null {
   if (over === undefined) return null;
   if (
     'last' in over.of &&

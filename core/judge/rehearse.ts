@@ -1,15 +1,15 @@
 import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
-import type { StandsBeside } from './beside';
+import type { IsRelated } from './related';
 import { asksIn, childrenOf, clausesOf, type Clause, type Condition } from './clause';
 import type { Situation } from './engine';
-import { asOfOne, takenUp } from './gate';
-import type { Finding, Latest } from './heard';
+import { asOfOne, takenUp } from './rate-limit';
+import type { Finding, Latest } from './observation';
 import type { RuleMemory } from './memory';
 import { pretendFor } from './pretend';
 import { reasonOf, type Reason } from './reason';
 import { type RuleDefinition } from './rule';
-import { freshSubject, hearSubject, isTelling, nextOfSubject, wakeSubject, type Turn } from './subject';
+import { freshSubject, hearSubject, isNotifying, nextOfSubject, wakeSubject, type Turn } from './subject';
 
 /** A pretended reading, and what the rule makes of it. */
 export interface RehearsedReading {
@@ -28,7 +28,7 @@ export interface RehearsedReading {
 const MOST = 60;
 
 /** A record that stands alone. */
-const NOTHING_THERE: StandsBeside = { at: 0, read: new Map(), groups: new Map() };
+const NOTHING_THERE: IsRelated = { at: 0, read: new Map(), groups: new Map() };
 
 /** Values by field. */
 type Values = Readonly<Record<string, Value>>;
@@ -46,8 +46,8 @@ export function rehearse(given: RuleDefinition, present: Values, apart: number):
   let [before, values]: [Values, Values] = [{}, present];
   for (let at: Instant = 0; done.length < MOST; at += apart) {
     const { turns, memory: after } = hearValues(rule, memory, values, at, situation);
-    const told = turns.some((turn) => turn.told.some(isTelling));
-    const last = turns.findLast((turn) => turn.told.some(isTelling)) ?? turns.at(-1);
+    const told = turns.some((turn) => turn.told.some(isNotifying));
+    const last = turns.findLast((turn) => turn.told.some(isNotifying)) ?? turns.at(-1);
     if (last === undefined) return done;
     done.push({ at, ...turnedOn(rule, last.findings, values, before), told, reason: reasonOf(rule, memory, last) });
     memory = after;
@@ -74,7 +74,7 @@ export function rehearseCourse(
   given: RuleDefinition,
   course: readonly { at: Instant; values: Values }[],
   intervalMs: number,
-  beside: StandsBeside = NOTHING_THERE,
+  beside: IsRelated = NOTHING_THERE,
 ): RehearsedTurn[] {
   const rule = asOfOne(given);
   const situation = { intervalMs, savedAt: course[0]?.at ?? 0 };
@@ -87,12 +87,12 @@ export function rehearseCourse(
       by,
       at,
       ...turnedOn(rule, turn.findings, values, was),
-      told: turn.told.some(isTelling),
+      told: turn.told.some(isNotifying),
       reason: reasonOf(rule, memory, turn),
     });
   const wake = (due: Instant) => {
     for (const turn of wakeSubject(rule, memory, due, situation)) {
-      if (turn.told.some(isTelling) || turn.before !== turn.after) take('clock', turn, turn.at, before, before);
+      if (turn.told.some(isNotifying) || turn.before !== turn.after) take('clock', turn, turn.at, before, before);
       memory = turn.memory;
     }
   };
@@ -103,7 +103,7 @@ export function rehearseCourse(
       wake(due);
     }
     const { turns, memory: after } = hearValues(rule, memory, values, at, situation, beside);
-    const last = turns.findLast((turn) => turn.told.some(isTelling)) ?? turns.at(-1);
+    const last = turns.findLast((turn) => turn.told.some(isNotifying)) ?? turns.at(-1);
     if (last !== undefined) take('look', last, at, values, before);
     [memory, before] = [after, values];
   }
@@ -126,7 +126,7 @@ function hearValues(
   values: Values,
   at: Instant,
   situation: Situation,
-  beside: StandsBeside = NOTHING_THERE,
+  beside: IsRelated = NOTHING_THERE,
 ): { turns: Turn[]; memory: RuleMemory } {
   const own = Object.entries(values).map(([field, value]): [string, Latest] => [field, { value, at }]);
   const asOld = (latest: Latest): Latest => ({ ...latest, at: at - (beside.at - latest.at) });

@@ -10,7 +10,7 @@ import { storedAs } from '../versioned';
 import { DAY, type Instant } from '../when/interval';
 import { asksIn, clausesOf, isOwn, keyOf, type Asked, type Clause, type Condition } from './clause';
 import type { Rule } from './engine';
-import type { Telling } from './telling';
+import type { Throttle } from './throttle';
 
 /** How much a rule matters beside others. */
 export type Weight = 'high' | 'usual' | 'low';
@@ -33,7 +33,7 @@ export type RecordTest =
 /** What matters, for which records, and how that is told. */
 export interface RuleDefinition extends Rule {
   only?: RecordTest[];
-  telling?: Telling;
+  telling?: Throttle;
   /** It is told, too, that an episode is over, to those who were told that it began. */
   tellsEnd?: boolean;
   /**
@@ -138,18 +138,18 @@ export function isWide({ when, only = [] }: Pick<RuleDefinition, 'when' | 'only'
 }
 
 /** What rules ask beside their own watch: anything of items, and series of other watches. */
-export interface AskedBeside {
+export interface AskedRelated {
   items: boolean;
   elsewhere: readonly Asked[];
 }
 
-export const askedBeside = (...rules: Pick<RuleDefinition, 'when' | 'only'>[]): AskedBeside => ({
+export const askedRelated = (...rules: Pick<RuleDefinition, 'when' | 'only'>[]): AskedRelated => ({
   items: rules.some(asksItems),
-  elsewhere: rules.flatMap(asksElsewhere),
+  elsewhere: rules.flatMap(asksOtherWatches),
 });
 
 /** What a rule asks of other watches. */
-export const asksElsewhere = (rule: Pick<Rule, 'when'>): Asked[] =>
+export const asksOtherWatches = (rule: Pick<Rule, 'when'>): Asked[] =>
   asksOfRule(rule).filter(({ watch }) => watch !== undefined);
 
 /** The records that are highest or lowest by a field. */
@@ -177,10 +177,10 @@ export const hearsSilence = ({ when }: Pick<Rule, 'when'>): boolean =>
   clausesOf(when).some(({ kind }) => kind === 'silence');
 
 /** Whether every look counts for a rule, and not only those that bring something new. */
-export const countsLooks = (rule: Rule): boolean => countsLooksAlone(rule) || clausesOf(rule.when).some(turnsOnOthers);
+export const countsRuns = (rule: Rule): boolean => countsRunsAlone(rule) || clausesOf(rule.when).some(turnsOnOthers);
 
 /** The same where it is known when what stands beside its record moves. */
-export function countsLooksAlone({ when, hold, told }: Rule): boolean {
+export function countsRunsAlone({ when, hold, told }: Rule): boolean {
   return hold !== undefined || told === 'reading' || clausesOf(when).some(countsEach);
 }
 

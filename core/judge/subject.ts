@@ -1,9 +1,17 @@
 import type { Instant } from '../when/interval';
 import { closeByHand, freshMemory, hear, learn, nextAt, openByHand, wake, type Situation, type Step } from './engine';
-import type { Heard, Latest } from './heard';
+import type { Observation, Latest } from './observation';
 import type { RuleMemory, StateName } from './memory';
 import type { RuleDefinition } from './rule';
-import { freshTelling, nextTelling, tellAt, tellOf, type Told, type TellingEvent, type TellingMemory } from './telling';
+import {
+  freshThrottle,
+  nextThrottle,
+  tellAt,
+  tellOf,
+  type Notification,
+  type ThrottleEvent,
+  type ThrottleMemory,
+} from './throttle';
 
 /**
  * What is said of a rule on a record at once, whatever hours and gates say: that it cannot be judged, or that an end is
@@ -20,14 +28,14 @@ export interface Turn {
   effects: Step['effects'];
   verdict: Step['verdict'];
   findings: Step['findings'];
-  told: (Told | Said)[];
+  told: (Notification | Said)[];
   memory: RuleMemory;
 }
 
 /** What a rule remembers of a record of which it knows nothing. */
 export const freshSubject = (rule: RuleDefinition, situation: Situation): RuleMemory => ({
   judged: freshMemory(rule, situation),
-  telling: freshTelling(situation.savedAt - 1),
+  telling: freshThrottle(situation.savedAt - 1),
 });
 
 /** Takes a good reading of before the rule was saved. */
@@ -37,7 +45,12 @@ export const learnSubject = (rule: RuleDefinition, memory: RuleMemory, key: stri
 });
 
 /** Judges what was heard of a record, after all that the clock had to say before it. */
-export function hearSubject(rule: RuleDefinition, memory: RuleMemory, heard: Heard, situation: Situation): Turn[] {
+export function hearSubject(
+  rule: RuleDefinition,
+  memory: RuleMemory,
+  heard: Observation,
+  situation: Situation,
+): Turn[] {
   return turnsOf(rule, memory, hear(rule, memory.judged, heard, situation), { at: heard.at, how: 'before' });
 }
 
@@ -57,9 +70,9 @@ export function openSubject(rule: RuleDefinition, memory: RuleMemory, at: Instan
 }
 
 /** What a person did that moves only what is told: took it on, put it off, started it again. */
-export function tellSubject(rule: RuleDefinition, memory: RuleMemory, event: TellingEvent, at: Instant): Turn[] {
+export function tellSubject(rule: RuleDefinition, memory: RuleMemory, event: ThrottleEvent, at: Instant): Turn[] {
   const step = tellOf(rule.telling ?? {}, memory.telling, event, at);
-  return [toldTurn({ ...memory, telling: step.memory }, at, step.told)];
+  return [notifiedTurn({ ...memory, telling: step.memory }, at, step.told)];
 }
 
 /** When the clock has something to do for a rule on a record next; null where it waits for a reading. */
@@ -68,7 +81,7 @@ export function nextOfSubject(
   { judged, telling }: RuleMemory,
   situation: Situation,
 ): Instant | null {
-  const due = [nextAt(rule, judged, situation), nextTelling(rule.telling ?? {}, telling)].flatMap((at) => at ?? []);
+  const due = [nextAt(rule, judged, situation), nextThrottle(rule.telling ?? {}, telling)].flatMap((at) => at ?? []);
   return due.length === 0 ? null : Math.min(...due);
 }
 
@@ -87,7 +100,7 @@ function turnsOf(
   }
   const last = tellAt(rule.telling ?? {}, known.telling, until.how === 'before' ? until.at - 1 : until.at);
   // A time that is up with nothing to tell moves what is remembered, too.
-  if (last.memory !== known.telling) turns.push(toldTurn({ ...known, telling: last.memory }, until.at, last.told));
+  if (last.memory !== known.telling) turns.push(notifiedTurn({ ...known, telling: last.memory }, until.at, last.told));
   return turns;
 }
 
@@ -117,13 +130,13 @@ function turnOf(rule: RuleDefinition, memory: RuleMemory, step: Step): Turn {
   };
 }
 
-const eventsOf = ({ effects }: Step): TellingEvent[] =>
-  effects.flatMap((effect): TellingEvent[] => {
+const eventsOf = ({ effects }: Step): ThrottleEvent[] =>
+  effects.flatMap((effect): ThrottleEvent[] => {
     if (effect.do === 'alert') return [{ is: 'alert', of: effect.of }];
     return effect.do === 'close' ? [{ is: 'closed' }] : [];
   });
 
-function saidAtOnce({ tellsEnd }: RuleDefinition, before: TellingMemory, { effects, at }: Step): Said[] {
+function saidAtOnce({ tellsEnd }: RuleDefinition, before: ThrottleMemory, { effects, at }: Step): Said[] {
   return effects.flatMap((effect): Said[] => {
     if (effect.do === 'say') return [{ at, what: effect.what }];
     // An end that nobody was told the beginning of is no news.
@@ -138,7 +151,7 @@ function saidAtOnce({ tellsEnd }: RuleDefinition, before: TellingMemory, { effec
 }
 
 /** A moment at which nothing is judged, and something told. */
-export const toldTurn = (memory: RuleMemory, at: Instant, told: Turn['told']): Turn => ({
+export const notifiedTurn = (memory: RuleMemory, at: Instant, told: Turn['told']): Turn => ({
   at,
   by: 'telling',
   before: memory.judged.state.is,
@@ -151,4 +164,4 @@ export const toldTurn = (memory: RuleMemory, at: Instant, told: Turn['told']): T
 });
 
 /** What of a turn is told to somebody. */
-export const isTelling = (told: Turn['told'][number]): boolean => told.what !== 'kept';
+export const isNotifying = (told: Turn['told'][number]): boolean => told.what !== 'kept';

@@ -1,6 +1,6 @@
 import { onceFor } from '../once-for';
 import { childrenOf, type Clause, type Condition } from './clause';
-import type { Verdict } from './heard';
+import type { Verdict } from './observation';
 
 /** A verdict, and whether it is undecided through a value that is counted in something else. */
 export interface Judgement {

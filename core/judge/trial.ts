@@ -3,9 +3,9 @@ import { backtest, type Backtest } from './backtest';
 import { columnsOf, type Columns } from './columns';
 import { compile, runCompiled } from './compiled';
 import type { Situation } from './engine';
-import { takenUp } from './gate';
-import { NOTHING_BESIDE, type History, type PastBeside } from './past';
-import { countsLooks, type RuleDefinition } from './rule';
+import { takenUp } from './rate-limit';
+import { NOTHING_RELATED, type History, type PastRelated } from './past';
+import { countsRuns, type RuleDefinition } from './rule';
 
 /** What rules are tried on, over and over: histories with what stood beside them, and what was made of them. */
 export class Trial {
@@ -13,13 +13,13 @@ export class Trial {
 
   constructor(
     private readonly histories: readonly History[],
-    private readonly beside: PastBeside = NOTHING_BESIDE,
+    private readonly beside: PastRelated = NOTHING_RELATED,
   ) {}
 
   /** Tries a rule: over columns of whole numbers where it can be compiled, else step by step. Both come to the same. */
   run(given: RuleDefinition, situation: Situation, to: Instant): Backtest {
     const rule = takenUp(given);
-    const columns = this.#columnsFor(countsLooks(rule));
+    const columns = this.#columnsFor(countsRuns(rule));
     const compiled = columns === null ? null : compile(rule, columns);
     if (columns === null || compiled === null) return backtest(rule, this.histories, situation, to, this.beside);
     return runCompiled(compiled, columns, situation, to);

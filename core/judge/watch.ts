@@ -8,11 +8,11 @@ import type { Result } from '../result';
 import type { Instant } from '../when/interval';
 import { RuleJudging } from './judging';
 import { matters } from './remembered';
-import { isTelling } from './subject';
+import { isNotifying } from './subject';
 import type { KnownRecord, KnownWatch, Verdict, WatchOutcome } from './known';
 import { inOrder } from './place';
 import { Placing } from './placing';
-import { countsLooks } from './rule';
+import { countsRuns } from './rule';
 
 /** What was read for a watch: its records, or why there are none, and what the page seems to be. */
 export interface WatchRead {
@@ -112,7 +112,7 @@ const vanishing = ({ name, identity }: KnownRecord) => recordChange('vanished', 
 export function alwaysRead({ definition, rules }: Pick<KnownWatch, 'definition' | 'rules'>): boolean {
   const { from } = definition.records;
   if (from === 'senml' || from === 'metrics') return true;
-  if (rules.some((rule) => countsLooks(rule.definition))) return true;
+  if (rules.some((rule) => countsRuns(rule.definition))) return true;
   return (
     definition.fields.some(({ type }) => type.kind === 'number' && type.increase === true) ||
     asksOf(definition).length > 0
@@ -136,4 +136,4 @@ export const hasMoved = ({ rule, before, turn }: Verdict): boolean =>
   turn.told.length > 0 || matters(rule.definition, before, turn.memory);
 
 /** True of a verdict that tells someone. */
-export const isTaken = ({ turn }: Verdict): boolean => turn.told.some(isTelling);
+export const isTaken = ({ turn }: Verdict): boolean => turn.told.some(isNotifying);

@@ -18,7 +18,7 @@ import {
 } from '../../tests/support/rule-play';
 import { ABSENT, type Measure, type Value } from '../value/value';
 import { DAY, HOUR, MINUTE } from '../when/interval';
-import type { Base, Clause, Figure, Stretch } from './clause';
+import type { Base, Clause, Figure, JudgedWindow } from './clause';
 import { closeByHand, hear, type Rule } from './engine';
 import { describeWhy } from './reason';
 
@@ -163,10 +163,10 @@ describe('worked cases that alert at readings', () => {
 });
 
 const over = (
-  make: Stretch['make'],
-  stretch: Stretch['of'],
+  make: JudgedWindow['make'],
+  stretch: JudgedWindow['of'],
   limits: Parameters<typeof level>[1],
-  more: Partial<Stretch> = {},
+  more: Partial<JudgedWindow> = {},
 ): Rule =>
   wait({
     kind: 'level',

@@ -11,7 +11,7 @@ import { silence } from './clauses/silence';
 import { state } from './clauses/state';
 import { text } from './clauses/text';
 import { unusual } from './clauses/unusual';
-import type { Works } from './heard';
+import type { Works } from './observation';
 
 const WORKS = {
   level,

@@ -1,6 +1,6 @@
 import type { RuleId, WatchId } from '../id';
 import type { RuleDefinition } from '../judge/rule';
-import type { Telling } from '../judge/telling';
+import type { Throttle } from '../judge/throttle';
 import { formatInstant } from '../when/format';
 import { describeInterval, type Interval } from '../when/interval';
 import type { Called, SaidWatch } from './differences';
@@ -16,7 +16,7 @@ export interface BulkWatch extends SaidWatch {
 }
 
 /** What is done to many at once. */
-export type BulkDeed =
+export type BulkAction =
   | { do: 'start' | 'pause' | 'delete' }
   /** Each has a copy of it with its rules, which rests until it is started. */
   | { do: 'copy' }
@@ -27,7 +27,7 @@ export type BulkDeed =
   | { do: 'end on'; ends: RuleDefinition['ends'] | null }
   | { do: 'switch'; off: boolean }
   /** Rules tell nobody until then; null takes them up again. */
-  | { do: 'put off'; putOff: Telling['putOff'] | null }
+  | { do: 'put off'; putOff: Throttle['putOff'] | null }
   | { do: 'end rules' };
 
 /** What becomes of one watch: its parts as they would be, and that in words; nothing said where it stays as it is. */
@@ -47,7 +47,7 @@ export interface BulkStep {
 type Meant = ReadonlySet<RuleId> | null;
 
 /** What a deed would do to each of many watches. Rules are meant all, or those that are named. */
-export function bulkSteps(watches: readonly BulkWatch[], deed: BulkDeed, meant: Meant, called: Called): BulkStep[] {
+export function bulkSteps(watches: readonly BulkWatch[], deed: BulkAction, meant: Meant, called: Called): BulkStep[] {
   return watches.map((watch) => {
     if (deed.do === 'copy')
       return {
@@ -71,7 +71,7 @@ type Parts = Pick<BulkStep, 'state' | 'tags' | 'frequency' | 'rules'>;
 
 const partsOf = ({ state, tags, frequency, rules }: BulkWatch): Parts => ({ state, tags, frequency, rules });
 
-function changeBy(watch: BulkWatch, deed: Exclude<BulkDeed, { do: 'copy' }>, meant: Meant): Partial<Parts> {
+function changeBy(watch: BulkWatch, deed: Exclude<BulkAction, { do: 'copy' }>, meant: Meant): Partial<Parts> {
   const rules = (change: (rule: CompleteRule) => CompleteRule) => ({
     rules: watch.rules.map((rule) => (isMeant(rule, meant) ? change(rule) : rule)),
   });
@@ -111,7 +111,7 @@ function changeBy(watch: BulkWatch, deed: Exclude<BulkDeed, { do: 'copy' }>, mea
 }
 
 /** How a rule is told that is put off until then, or taken up again; nothing where nothing else is said of that. */
-function putOffIn({ telling = {} }: RuleDefinition, putOff: Telling['putOff']): Telling | undefined {
+function putOffIn({ telling = {} }: RuleDefinition, putOff: Throttle['putOff']): Throttle | undefined {
   const { putOff: _before, ...rest } = telling;
   const next = putOff === undefined ? rest : { ...rest, putOff };
   return Object.keys(next).length === 0 ? undefined : next;
@@ -141,7 +141,7 @@ function saidOf(watch: BulkWatch, next: Parts, called: Called): string[] {
 }
 
 /** A deed in words, for so many: `Look every 2 hours`. */
-export function deedWords(deed: BulkDeed, { audience }: Pick<Called, 'audience'>): string {
+export function actionWords(deed: BulkAction, { audience }: Pick<Called, 'audience'>): string {
   switch (deed.do) {
     case 'tag':
       return `Tag: ${deed.tags.join(', ')}`;

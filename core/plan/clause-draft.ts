@@ -6,7 +6,7 @@ import {
   type Figure,
   type ItemSide,
   type Limits,
-  type Stretch,
+  type JudgedWindow,
 } from '../judge/clause';
 import { numberOf } from '../read/all-records';
 import { fail, ok, type Result } from '../result';
@@ -71,8 +71,8 @@ export const VERBS = [
 export type Verb = (typeof VERBS)[number];
 
 /** What is made of a stretch of readings, as it is typed. */
-export interface StretchDraft extends Omit<SpanDraft, 'unit'> {
-  make: Stretch['make'];
+export interface WindowDraft extends Omit<SpanDraft, 'unit'> {
+  make: JudgedWindow['make'];
   /** Sliding, by time or by readings; or the calendar's, without a count. */
   unit: SpanDraft['unit'] | 'reading' | 'this hour' | 'this day' | 'this week' | 'this month';
   /** Of a kept one, whether its sum can only grow. */
@@ -131,7 +131,7 @@ export interface ClauseDraft {
   margin: string;
   side: 'high' | 'low' | 'either';
   span: SpanDraft;
-  over: StretchDraft | null;
+  over: WindowDraft | null;
   /** Of a kept one, the zone whose clock it goes by; else the reader's. */
   zone?: string;
 }
@@ -305,7 +305,7 @@ function measured(draft: ClauseDraft, text: string, said: SaidIn, what = 'the li
   return fail(text.trim() === '' ? `Say ${what}.` : `“${text}” cannot be a limit: ${describeRefusal(amount.error)}.`);
 }
 
-const COUNTS: Stretch['make'][] = ['readings', 'moves'];
+const COUNTS: JudgedWindow['make'][] = ['readings', 'moves'];
 
 function likeOf({ field, unit, over }: ClauseDraft, { present, fields }: SaidIn): Measure | null {
   const isNumber = fields.some(({ key, type }) => key === field && type.kind === 'count');
@@ -319,7 +319,7 @@ function likeOf({ field, unit, over }: ClauseDraft, { present, fields }: SaidIn)
 function limited(draft: ClauseDraft, said: SaidIn): Said<Clause> {
   const limits = limitsOf(draft, said);
   if (!limits.ok) return limits;
-  const over = stretchOf(draft, said);
+  const over = windowOf(draft, said);
   if (!over.ok) return over;
   const margin = draft.margin.trim() === '' ? ok(undefined) : figured(draft, draft.margin, said);
   if (!margin.ok) return margin;
@@ -358,7 +358,7 @@ function furtherOf(draft: ClauseDraft, said: SaidIn): Said<Measure[]> {
   return ok(limits);
 }
 
-function stretchOf(draft: ClauseDraft, said: SaidIn): Said<Stretch | undefined> {
+function windowOf(draft: ClauseDraft, said: SaidIn): Said<JudgedWindow | undefined> {
   const { over, field } = draft;
   if (over === null) return ok(undefined);
   const stepwise = said.fields.find(({ key }) => key === field)?.mode === 'stepwise';

@@ -137,14 +137,14 @@ function checkRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Result<C
 }
 
 /** A kept watch, as far as its plan goes. */
-interface KeptPlan {
+interface StoredPlan {
   definition: WatchDefinition;
   frequency: Interval;
   rules: CompleteRule[];
 }
 
 /** The plan that a kept watch says, to be changed. */
-export function draftOf({ definition, frequency, rules }: KeptPlan): PlanDraft {
+export function draftOf({ definition, frequency, rules }: StoredPlan): PlanDraft {
   return { ...definition, frequency, rules: rules.map(ruleDraftOf) };
 }
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { money } from '../value/parse';
 import type { Value } from '../value/value';
-import { courseOf, MOST_LOOKS, stopsOf } from './pretended';
+import { courseOf, MOST_RUNS, stopsOf } from './pretended';
 
 const PLACE = { locale: 'en-GB', zone: 'Europe/London' };
 const present: Record<string, Value> = {
@@ -74,7 +74,7 @@ describe('pretended looks', () => {
     expect(said('soon')).toBe('0 Say when, as 2026-11-27 14:00.');
     expect(said('2026-07-01T14:00', '2026-07-01T14:00')).toBe('1 Each look comes after the one before.');
     expect(said('2026-07-01T14:00', '2026-06-01T14:00')).toMatch(/^1 /);
-    expect(said(...Array.from({ length: MOST_LOOKS + 1 }, (_, at) => `2026-07-01T14:${10 + at}`))).toMatch(/At most/);
+    expect(said(...Array.from({ length: MOST_RUNS + 1 }, (_, at) => `2026-07-01T14:${10 + at}`))).toMatch(/At most/);
   });
 });
 

@@ -13,7 +13,7 @@ import { readLocal } from '../when/wall-clock';
  * A look that is pretended, as typed: when by the clock on the wall (2026-11-27T14:00), and values by field; what is
  * left empty stays as it was.
  */
-export interface PretendedLook {
+export interface PretendedRun {
   at: string;
   values: Readonly<Record<string, string>>;
 }
@@ -32,18 +32,18 @@ export interface PretendedProblem {
 }
 
 /** So many looks are pretended at most. */
-export const MOST_LOOKS = 30;
+export const MOST_RUNS = 30;
 
 /**
  * The looks of a rehearsal as they were typed, each with all values as they stand then, those that the first leaves
  * empty as they are now. Refused where a value is none of its field, and where one look is not after the one before.
  */
 export function courseOf(
-  looks: readonly PretendedLook[],
+  looks: readonly PretendedRun[],
   present: Readonly<Record<string, Value>>,
   place: Place,
 ): Result<PretendedReading[], PretendedProblem> {
-  if (looks.length > MOST_LOOKS) return fail({ look: MOST_LOOKS, field: null, said: `At most ${MOST_LOOKS} looks.` });
+  if (looks.length > MOST_RUNS) return fail({ look: MOST_RUNS, field: null, said: `At most ${MOST_RUNS} looks.` });
   const course: PretendedReading[] = [];
   for (const [look, { at, values }] of looks.entries()) {
     const before = course.at(-1);
@@ -59,7 +59,7 @@ export function courseOf(
 }
 
 function valuesOf(
-  typed: PretendedLook['values'],
+  typed: PretendedRun['values'],
   standing: Readonly<Record<string, Value>>,
   present: Readonly<Record<string, Value>>,
   place: Place,

@@ -3,12 +3,12 @@ import type { PersonId, RuleId } from '../id';
 import { childrenOf, isOwn, withAsked, type Clause, type Condition } from '../judge/clause';
 import { distanceTo, type Distance } from '../judge/distance';
 import type { EscalationStep, RecordTest, RuleDefinition, Weight, Wording } from '../judge/rule';
-import type { ActiveHours, Telling } from '../judge/telling';
+import type { ActiveHours, Throttle } from '../judge/throttle';
 import { ALL_RECORDS, NUMBER_OF_RECORDS } from '../read/all-records';
 import { fail, ok, type Result } from '../result';
 import type { Value } from '../value/value';
 import { blankClause, toClause, type ClauseDraft } from './clause-draft';
-import { clauseDraftOf } from './clause-kept';
+import { clauseDraftOf } from './clause-stored';
 import type { SaidIn } from './said-in';
 import { faultOf, NO_HOURS } from './rule-fault';
 import { spanDraftOf, spanned, type SpanDraft } from './span-draft';
@@ -51,7 +51,7 @@ export interface RuleDraft {
   /** Of all records together, and not of each. */
   together?: true;
   remindEvery: SpanDraft | null;
-  putOff?: Telling['putOff'];
+  putOff?: Throttle['putOff'];
   hours: HoursDraft | null;
   tellsEnd: boolean;
   steps: StepDraft[];
@@ -131,7 +131,7 @@ const isOfEach = ({ subject, field, verb }: ClauseDraft): boolean =>
   subject === undefined && (field !== NUMBER_OF_RECORDS || verb === 'appears' || verb === 'vanishes');
 
 /** How many records there are, asked beside each of them. */
-const besideEach = (clause: Clause): Clause =>
+const relatedEach = (clause: Clause): Clause =>
   withAsked(clause, (asked) =>
     isOwn(asked) && asked.field === NUMBER_OF_RECORDS ? { ...asked, record: ALL_RECORDS } : asked,
   );
@@ -153,7 +153,7 @@ function toPart(group: readonly ClauseDraft[], said: SaidIn, ofEach: boolean): R
   for (const draft of group) {
     const clause = toClause(draft, said);
     if (!clause.ok) return clause;
-    made.push(ofEach ? besideEach(clause.value) : clause.value);
+    made.push(ofEach ? relatedEach(clause.value) : clause.value);
   }
   const [first, ...more] = made;
   const [head, next] = group;
@@ -181,7 +181,7 @@ export function toRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Resu
     when: when.value,
     whenAlreadyMet: draft.whenAlreadyMet ?? 'wait',
     ...given({ hold: hold.value, later: draft.later, telling: telling.value, steps: steps.value }),
-    ...besideOf(draft, said),
+    ...relatedOf(draft, said),
   };
   const fault = faultOf(rule, intervalMs);
   return fault === null ? ok(rule) : fail(fault);
@@ -223,7 +223,7 @@ function wordingOf(wording: RuleDraft['wording']): RuleDefinition['wording'] {
 }
 
 /** What a rule has beside its judging, as far as it is said. */
-function besideOf(draft: RuleDraft, { zone }: SaidIn): Partial<RuleDefinition> {
+function relatedOf(draft: RuleDraft, { zone }: SaidIn): Partial<RuleDefinition> {
   const { told, tellsEnd, only, carry, weight, name, note, off, ends, endsIn, owner, from } = draft;
   const tags = tagsIn(draft.tags);
   return given({
@@ -261,14 +261,14 @@ function holdOf(hold: HoldDraft | null): Result<RuleDefinition['hold'], string> 
 function tellingOf(
   { told, atMostEvery, together, remindEvery, hours, putOff }: RuleDraft,
   { zone }: SaidIn,
-): Result<Telling | undefined, string> {
+): Result<Throttle | undefined, string> {
   const most = atMostEvery === null ? ok(undefined) : spanned(atMostEvery, (ms) => ms);
   const again = remindEvery === null ? ok(undefined) : spanned(remindEvery, (ms) => ms);
   const active = hours === null ? ok(undefined) : hoursOf(hours, zone);
   if (!most.ok) return fail('Say how long nothing more is told after something was.');
   if (!again.ok) return fail('Say how often it is told again.');
   if (!active.ok) return active;
-  const telling: Telling = given({
+  const telling: Throttle = given({
     once: told === 'once' ? true : undefined,
     atMostEvery: most.value,
     together: most.value === undefined ? undefined : together,
@@ -337,11 +337,11 @@ export function ruleDraftOf({ id, definition, audiences }: CompleteRule): RuleDr
     ...given({ together: telling.together, putOff: telling.putOff }),
     remindEvery: span(telling.remindEvery),
     hours: telling.hours === undefined ? null : hoursDraftOf(telling.hours),
-    ...besideDraftOf(definition),
+    ...relatedDraftOf(definition),
   };
 }
 
-function besideDraftOf(rule: RuleDefinition): Partial<RuleDraft> {
+function relatedDraftOf(rule: RuleDefinition): Partial<RuleDraft> {
   const { steps, tellsEnd, only, carry, weight, name, note, off, ends, tags, owner, wording, from } = rule;
   return given({
     tags: tags?.join(', '),

@@ -1,6 +1,6 @@
 import { describeRefusedRule, refuse } from '../judge/refuse';
 import { isRanking, type RecordTest, type RuleDefinition } from '../judge/rule';
-import type { ActiveHours } from '../judge/telling';
+import type { ActiveHours } from '../judge/throttle';
 import { checkWords } from '../tell/wording';
 import { MINUTE } from '../when/interval';
 import { isDay } from '../when/wall-clock';
@@ -14,10 +14,10 @@ export const NO_HOURS = 'Say between which times of day it is told, as 08:00 and
  */
 export function faultOf(rule: RuleDefinition, intervalMs: number): string | null {
   const refused = refuse(rule, intervalMs);
-  return faultBeside(rule) ?? (refused === null ? null : describeRefusedRule(refused));
+  return faultOfRelated(rule) ?? (refused === null ? null : describeRefusedRule(refused));
 }
 
-function faultBeside({ only = [], steps = [], ends, wording = {}, telling }: RuleDefinition): string | null {
+function faultOfRelated({ only = [], steps = [], ends, wording = {}, telling }: RuleDefinition): string | null {
   if (only.some(isBlankTest))
     return 'Say for which records it is: a name, a property or a field to go by, and what it has to say.';
   if (steps.some(({ audiences }) => audiences.length === 0)) return 'Say who is told where nobody has taken it on.';

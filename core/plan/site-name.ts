@@ -1,5 +1,5 @@
 import { foldText } from '../value/parse';
-import { cut, soundText, withoutDirections } from '../value/sound';
+import { cut, sanitiseText, withoutDirections } from '../value/sanitise';
 
 /** In UTF-16 units; what a list has room for. */
 export const LONGEST_SITE_NAME = 120;
@@ -9,5 +9,5 @@ export const LONGEST_SITE_NAME = 120;
  * left of it.
  */
 export function siteNameOf(said: string): string | null {
-  return cut(foldText(soundText(withoutDirections(said))), LONGEST_SITE_NAME).trim() || null;
+  return cut(foldText(sanitiseText(withoutDirections(said))), LONGEST_SITE_NAME).trim() || null;
 }

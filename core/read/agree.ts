@@ -1,6 +1,6 @@
 import { fail, ok, type Result } from '../result';
 import { foldText } from '../value/parse';
-import { cut } from '../value/sound';
+import { cut } from '../value/sanitise';
 import { ABSENT, sameValue, type Value } from '../value/value';
 import { shapedElements } from './block';
 import type { Field, FieldType } from './definition';

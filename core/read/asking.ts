@@ -1,5 +1,5 @@
 import { isTag } from 'domhandler';
-import { cut } from '../value/sound';
+import { cut } from '../value/sanitise';
 import { shapedElements } from './block';
 import { isHidden, selectElements, visibleText, type Document, type Element, parentOf } from './html';
 

@@ -1,7 +1,7 @@
 import { fail, ok, type Result } from '../result';
 import { shownValue } from '../compare/shown';
 import { foldText } from '../value/parse';
-import { cut } from '../value/sound';
+import { cut } from '../value/sanitise';
 import type { Value } from '../value/value';
 import { shapedElements } from './block';
 import { AVAILABILITY, type FieldType } from './definition';
@@ -13,7 +13,7 @@ import { placeAt, placesOf, type Locator } from './locator';
 import { digitsOf, locatorsFor, typeOfText } from './pick';
 import type { StructuredLeaf } from './leaf';
 import { structuredLeaves } from './structured';
-import { tellingElements, toldBy } from './telling';
+import { availabilityElements, availabilityBy } from './availability';
 import { parseAs, type Typing } from './typed';
 import type { Frame } from './frame/types';
 
@@ -55,7 +55,7 @@ export function candidates(document: Document): Candidate[] {
 function otherCandidates(document: Document, known: Candidate[]): Candidate[] {
   const typing = typingOf(document);
   const ways = new Set(known.flatMap(({ locators }) => locators.map((locator) => JSON.stringify(locator))));
-  const found = tellingElements(document, MOST_OTHERS).flatMap(({ element, type, label }) => {
+  const found = availabilityElements(document, MOST_OTHERS).flatMap(({ element, type, label }) => {
     const candidate = candidateAt(document, element, typing, type);
     return candidate.ok ? { ...candidate.value, label } : [];
   });
@@ -166,7 +166,7 @@ export function candidateAt(
   const { text } = found;
   const parses = (type: FieldType) => parseAs(type, found, typing).ok;
   const plain = wanted ?? typeOfText(text, parses);
-  const told = wanted === null && plain.kind === 'text' ? toldBy(text, typing.locale) : null;
+  const told = wanted === null && plain.kind === 'text' ? availabilityBy(text, typing.locale) : null;
   const guessed = told?.type ?? plain;
   const parsed = parseAs(guessed, found, typing);
   if (!parsed.ok) return fail(parsed.error);

@@ -3,7 +3,7 @@ import { askedAlone } from './asking';
 import type { Body } from './body';
 import { pageFacts, selectElements, visibleText, type Document } from './html';
 import { elementsBeside } from './label';
-import { cut } from '../value/sound';
+import { cut } from '../value/sanitise';
 
 /** A check that the right thing was fetched, before anything is read. */
 export type Guard =

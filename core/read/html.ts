@@ -4,7 +4,7 @@ import { getAttributeValue } from 'domutils';
 import { fail, ok, type Result } from '../result';
 import { localeTag } from '../value/locale';
 import { foldText } from '../value/parse';
-import { withoutDirections } from '../value/sound';
+import { withoutDirections } from '../value/sanitise';
 import { keptFor } from './order';
 import { elementsAt } from './position';
 import { parseTree } from './tree';

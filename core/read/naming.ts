@@ -1,4 +1,4 @@
-import { cut } from '../value/sound';
+import { cut } from '../value/sanitise';
 
 /** What records are called, where that is not what their source calls them. */
 export interface Naming {

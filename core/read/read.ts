@@ -14,7 +14,7 @@ import type { ReadProblem } from './problem';
 import { rawRecords, WHOLE, type RawRecord } from './records';
 import type { Typing } from './typed';
 import { leastChanges, readField } from './agree';
-import { cut } from '../value/sound';
+import { cut } from '../value/sanitise';
 import type { Frame, FrameChange } from './frame/types';
 
 /** What reading needs beside the body. */

@@ -5,7 +5,7 @@ import type { StructuredLeaf } from './leaf';
 import { microdataLeaves } from './microdata';
 import { textOf, type Document, type Element } from './html';
 import { keptFor } from './order';
-import { soundEscapes } from '../value/sound';
+import { sanitiseEscapes } from '../value/sanitise';
 
 type Json = string | boolean | null | Json[] | { [key: string]: Json };
 
@@ -38,7 +38,7 @@ function jsonLdLeaves(scope: Document | Element): StructuredLeaf[] {
 
 function readJson(text: string): Json {
   try {
-    return parse(soundEscapes(text), null, { parseNumber: (digits: string) => digits }) as Json;
+    return parse(sanitiseEscapes(text), null, { parseNumber: (digits: string) => digits }) as Json;
   } catch {
     return null;
   }

@@ -1,6 +1,6 @@
 import { fail, ok, type Result } from '../result';
 import { isCurrency } from '../value/currency';
-import { parseMoment } from '../value/moment';
+import { parseMoment } from '../value/timestamp';
 import { foldText, parsePrice, parseQuantity, type Refusal } from '../value/parse';
 import type { Decimal } from '../value/decimal';
 import { plainNumber } from '../value/plain';

@@ -1,5 +1,5 @@
 import type { Instant } from '../when/interval';
-import { soundText } from '../value/sound';
+import { sanitiseText } from '../value/sanitise';
 
 /** One entry of a feed. */
 interface AtomEntry {
@@ -33,7 +33,7 @@ const FORBIDDEN = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g;
 
 /** Text within XML: its signs escaped. */
 const xml = (text: string): string =>
-  soundText(text.replace(FORBIDDEN, '')).replace(/[&<>"']/g, (sign) => SIGNS[sign] ?? '');
+  sanitiseText(text.replace(FORBIDDEN, '')).replace(/[&<>"']/g, (sign) => SIGNS[sign] ?? '');
 
 const rfc3339 = (at: Instant): string => new Date(at).toISOString();
 

@@ -2,7 +2,7 @@ import type { StateName } from '../judge/memory';
 import { unreachedWords, type ReachedBy } from './reach';
 import { describeReason, type Reason } from '../judge/reason';
 import { formatValue } from '../value/format';
-import { cut } from '../value/sound';
+import { cut } from '../value/sanitise';
 import type { Value } from '../value/value';
 import { formatDuration, formatRecent, type Place } from '../when/format';
 import type { Instant } from '../when/interval';
@@ -142,7 +142,7 @@ function valueLink(
   const unsure = lost.filter(({ framed }) => !framed);
   if (unsure.length > 0)
     return { name, state: 'broken', said: `${said}; found another way: ${unsure.map(sayLost).join('; ')} no longer.` };
-  if (unheard !== null) return { name, state: 'broken', said: sayUnheard(unheard, records, now, place) };
+  if (unheard !== null) return { name, state: 'broken', said: sayNotNotified(unheard, records, now, place) };
   if (lost.length === 0) return { name, state: 'holds', said };
   // What stands around it proves what it is: that it is found by fewer ways is for a quiet hour.
   return {
@@ -163,7 +163,7 @@ function sayValues(values: ChainFacts['values'], locale: string): string {
   return values.length > MOST_VALUES ? `${short} and ${values.length - MOST_VALUES} more` : short;
 }
 
-function sayUnheard(
+function sayNotNotified(
   { count, bad, since }: NonNullable<ChainFacts['unheard']>,
   records: number,
   now: Instant,

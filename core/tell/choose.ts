@@ -1,10 +1,10 @@
-import type { Kept } from './reach';
+import type { Suppression } from './reach';
 
 /** Someone who may hear. */
 interface Reader {
   id: number;
   /** Why she cannot be reached; null where she can. */
-  kept: Kept | null;
+  kept: Suppression | null;
 }
 
 /** A report that tells at once, with those who read it and the alerts of this run that it takes. */

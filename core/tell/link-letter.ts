@@ -1,4 +1,4 @@
-import { flat } from '../value/sound';
+import { flat } from '../value/sanitise';
 import type { Place } from '../when/format';
 import { INK, oneLine, pageHtml, pageText, SERIF, type Message } from './mail-frame';
 import { html } from './markup';

@@ -3,7 +3,7 @@ import { formatInstant, type Place } from '../when/format';
 import { html, type Markup } from './markup';
 import { begunWords, type Begun } from './begun';
 import { missingWords, type Missing } from './missing';
-import { cut, flat } from '../value/sound';
+import { cut, flat } from '../value/sanitise';
 
 /** What every mail of a report says of itself. */
 export interface MailFrame {

@@ -1,7 +1,7 @@
 import type { AlertId } from '../id';
-import { flat } from '../value/sound';
+import { flat } from '../value/sanitise';
 import { isMeasure, type Value } from '../value/value';
-import { drawnBlock, drawnImage } from './drawn';
+import { renderedImageBlock, renderedImage } from './rendered-image';
 import { formatValue } from '../value/format';
 import { formatDuration, formatInstant, type Place } from '../when/format';
 import { framed, INK, RULE, SERIF, THIRD, TONES, type MailFrame, type Message, type Parts } from './mail-frame';
@@ -90,7 +90,7 @@ const MOST_SERIES = 20;
 const MOST_PAGES = 3;
 
 const pictureRow = (content: Markup): Markup =>
-  drawnBlock(html`<tr><td colspan="2" style="padding:0 0 10px">${content}</td></tr>`);
+  renderedImageBlock(html`<tr><td colspan="2" style="padding:0 0 10px">${content}</td></tr>`);
 
 /** The course of what it is about, and how its page looked before and after. */
 function pictureRows({ news, alert }: AlertItem, place: Place, at: number): Markup[] {
@@ -98,7 +98,7 @@ function pictureRows({ news, alert }: AlertItem, place: Place, at: number): Mark
   const limit = limitOf(news);
   const rule = limit === null ? '' : `; the dashed rule is ${formatValue(limit, place.locale)}`;
   const said = `The course of ${news.field.label} of ${news.subject} until then`;
-  const series = drawnImage(
+  const series = renderedImage(
     { of: 'alert', alert },
     { alt: said, ...ALERT_SIZE, style: 'display:block;width:100%;height:auto' },
   );

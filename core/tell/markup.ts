@@ -1,4 +1,4 @@
-import { withoutDirections } from '../value/sound';
+import { withoutDirections } from '../value/sanitise';
 
 /** Text that is safe to stand in HTML: made by `html` alone. */
 export interface Markup {

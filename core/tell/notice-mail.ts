@@ -1,4 +1,4 @@
-import { flat } from '../value/sound';
+import { flat } from '../value/sanitise';
 import { formatInstant, type Place } from '../when/format';
 import type { Instant } from '../when/interval';
 import { CAUSES, type Cause } from './failure';

@@ -4,7 +4,7 @@ import { listed } from '../words';
 type Unreached = 'unconfirmed' | 'paused';
 
 /** Why a mail to somebody is kept back: she cannot be reached, or as many have gone out as may. */
-export type Kept = Unreached | 'allowance';
+export type Suppression = Unreached | 'allowance';
 
 /** Somebody who would hear, and why she cannot be reached; null where she can. */
 export interface ReachedBy {

@@ -1,5 +1,5 @@
 import { foldText } from '../value/parse';
-import { cut } from '../value/sound';
+import { cut } from '../value/sanitise';
 
 // A text of one segment (3GPP TS 23.038, which GSM 03.38 became): 160 septets of its basic alphabet, in which those of
 // the extension table take two, or 70 code units of UCS-2 where it holds anything else.

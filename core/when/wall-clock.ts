@@ -16,7 +16,7 @@ export const isDay = (text: string): boolean => /^\d{4}-\d{2}-\d{2}$/.test(text)
 export const dayAt = (at: Instant, zone: string): string => DateTime.fromMillis(at, { zone }).toISODate() ?? '';
 
 /** A day of the calendar in a zone, from its beginning to that of the next, which is not in it. */
-export function stretchOfDay(day: string, zone: string): { from: Instant; until: Instant } {
+export function windowOfDay(day: string, zone: string): { from: Instant; until: Instant } {
   const begin = DateTime.fromISO(day, { zone }).startOf('day');
   return { from: begin.toMillis(), until: begin.plus({ days: 1 }).toMillis() };
 }

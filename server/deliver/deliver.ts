@@ -9,12 +9,12 @@ import {
   pauseAddress,
   type AttemptEnd,
   type BegunAttempt,
-} from '../db/deliveries';
-import { inTransaction, type Pool } from '../db/pool';
-import { standIn } from '../db/stand-in';
+} from '../db/delivery/deliveries';
+import { inTransaction, type Pool } from '../db/base/pool';
+import { fallBack } from '../db/delivery/fallback';
 import type { Log } from '../log';
 import type { JobQueue } from '../work/jobs';
-import type { MailPictures } from '../drawn/mail-pictures';
+import type { MailPictures } from '../rendered-images/mail-pictures';
 import type { Secrets } from '../secrets';
 import type { Mailer, MailProblem, OutgoingMail } from './mail';
 import type { Webhooks } from './webhook';
@@ -56,7 +56,7 @@ export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void>
   const found = await inTransaction(post.pool, async (db) => {
     const begun = await beginAttempt(db, deliveryId, post.clock(), post.leaseMs);
     if (begun !== null && 'notBefore' in begun) await post.jobs.enqueueMail(db, [deliveryId], begun.notBefore);
-    if (begun !== null && 'cancelled' in begun) await standIn(db, [deliveryId], post.mailDomain, post.clock());
+    if (begun !== null && 'cancelled' in begun) await fallBack(db, [deliveryId], post.mailDomain, post.clock());
     return begun;
   });
   if (found === null || !('attempt' in found)) return;
@@ -70,7 +70,7 @@ export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void>
     : afterProblem(post, begun, sent.error);
   const own = await inTransaction(post.pool, async (db) => {
     const ended = await endAttempt(db, begun, end, post.clock());
-    if (ended && end.state === 'given up') await standIn(db, [deliveryId], post.mailDomain, post.clock());
+    if (ended && end.state === 'given up') await fallBack(db, [deliveryId], post.mailDomain, post.clock());
     if (!sent.ok && sent.error.badAddress === true)
       await pauseAddress(db, begun.person, begun.mail.to.address, sent.error.response, post.clock());
     if (ended && end.nextAttemptAt !== null) await post.jobs.enqueueMail(db, [deliveryId], end.nextAttemptAt);

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { createTransport, type Transporter } from 'nodemailer';
-import { cut, soundText } from '#core/value/sound';
+import { cut, sanitiseText } from '#core/value/sanitise';
 
 /**
  * How a connection to a mail server is kept from others: from its first byte, from STARTTLS on, or where the server
@@ -83,7 +83,7 @@ function listener(listen: Listener) {
     const said = rest.reduce<string>((text, each) => text.replace(/%[sd]/, () => String(each)), message);
     if (speaker === undefined && !/^Connection (established|upgraded)/.test(said)) return;
     for (const line of said.split(/\r?\n/))
-      if (line.trim() !== '') listen(soundText(cut(`${speaker ?? ''}${line}`, LONGEST_LINE)));
+      if (line.trim() !== '') listen(sanitiseText(cut(`${speaker ?? ''}${line}`, LONGEST_LINE)));
   };
   return { level: () => undefined, trace: heard, debug: heard, info: heard, warn: heard, error: heard, fatal: heard };
 }

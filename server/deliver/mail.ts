@@ -3,7 +3,7 @@ import { createTransport, type SendMailOptions, type Transporter } from 'nodemai
 import { encodeWord } from 'nodemailer/lib/mime-funcs';
 import { openPooledServer, type MailServer, type Signing } from './mail-server';
 import { fail, ok, type Result } from '#core/result';
-import { cut, soundText } from '#core/value/sound';
+import { cut, sanitiseText } from '#core/value/sanitise';
 import type { Instant } from '#core/when/interval';
 
 /** A message as it goes out: its identity was fixed when it was ordered. */
@@ -41,7 +41,7 @@ export interface MailProblem {
 }
 
 /** Where mail goes out: the first server, and those to fall back on. */
-export interface MailRoute {
+export interface MailSettings {
   from: string;
   servers: MailServer[];
   signing: Signing | null;
@@ -55,7 +55,7 @@ const LONGEST_MS = 60_000;
 export class Mailer {
   readonly #servers: { transport: Transporter; name: string }[];
 
-  constructor(private readonly route: MailRoute) {
+  constructor(private readonly route: MailSettings) {
     this.#servers = route.servers.map((server) => ({
       transport: openPooledServer(server, route.signing),
       name: `${server.host}:${server.port}`,
@@ -205,5 +205,5 @@ const LONGEST_RESPONSE = 500;
 
 /** A server's words as they can be kept and shown: whole characters, of no great length. */
 export function wordsOf(response: string): string {
-  return soundText(cut(response, LONGEST_RESPONSE));
+  return sanitiseText(cut(response, LONGEST_RESPONSE));
 }

@@ -1,7 +1,7 @@
 import type { Line } from '#core/tell/edition/lines';
 import type { PresentValue } from '#core/tell/edition/gathered';
 import { editionRows, presentSheet, rowsSheet, type SheetRow } from '#core/tell/edition/sheet';
-import { FILE_FORMS, type FileForm } from '#core/tell/standing-order';
+import { FILE_FORMS, type FileForm } from '#core/tell/definition';
 import type { Instant } from '#core/when/interval';
 import { sheetFile } from './sheet-file';
 

@@ -1,5 +1,5 @@
 import { sheetCsv } from '#core/items/sheet';
-import type { FileForm } from '#core/tell/standing-order';
+import type { FileForm } from '#core/tell/definition';
 import type { Sheet } from '#core/value/cell';
 import { workbookOf } from './workbook';
 

@@ -1,6 +1,6 @@
 import ExcelJS from 'exceljs';
 import type { Sheet } from '#core/value/cell';
-import { cut } from '#core/value/sound';
+import { cut } from '#core/value/sanitise';
 
 const DAY_FORMAT = 'yyyy-mm-dd hh:mm:ss';
 const WIDEST = 60;

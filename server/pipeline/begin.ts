@@ -1,19 +1,19 @@
 import type { RuleId, SeriesId } from '#core/id';
-import { looksOf } from '#core/judge/backtest';
-import { freshFor, type Latest } from '#core/judge/heard';
+import { runsOf } from '#core/judge/backtest';
+import { freshFor, type Latest } from '#core/judge/observation';
 import { RuleJudging, knownSeries, situationOf } from '#core/judge/judging';
 import type { GoodReading, KnownRecord, KnownRule, KnownSeries, Verdict } from '#core/judge/known';
 import type { Placed } from '#core/judge/placing';
 import { choiceOf, lets, type Choice, type Filtered } from '#core/judge/records';
 import { isOwn, keyOf } from '#core/judge/clause';
-import { asksOfRule, countsLooks, isAbout, seesHistory } from '#core/judge/rule';
+import { asksOfRule, countsRuns, isAbout, seesHistory } from '#core/judge/rule';
 import { Sharers } from '#core/judge/sharing';
 import { freshSubject, learnSubject, tellSubject } from '#core/judge/subject';
 import { valueOfColumns, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
-import { moment, type Db, type Statement } from '../db/pool';
-import { latestElsewhere } from './elsewhere';
-import { loadItems } from '../db/known-items';
+import { moment, type Db, type Statement } from '../db/base/pool';
+import { latestOfOtherWatches } from './other-watches';
+import { loadItems } from '../db/item/known-items';
 import { loadSubjects, type SubjectWatch } from './subjects';
 import type { JudgedWatch } from './store/judged';
 import type { WatchVerdict } from './store/states';
@@ -58,7 +58,7 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
       learnedOf(rule, watch, record, learnt.get(record.identity) ?? [], history, now),
     ]),
   );
-  const beside = { elsewhere: await latestElsewhere(db, [rule]), ...(items === undefined ? {} : { items }) };
+  const beside = { elsewhere: await latestOfOtherWatches(db, [rule]), ...(items === undefined ? {} : { items }) };
   const known = { ...watch, ...beside, rules: [{ ...rule, memories, choice }] };
   const judging = new RuleJudging(known, now);
   // What those read that it does not run for may stand beside those that it does.
@@ -212,10 +212,10 @@ async function historyOf(db: Db, { definition }: KnownRule, learnt: readonly Lea
   const sees = seesHistory(definition);
   const most = sees ? Math.ceil(Math.min(MOST_LEARNT, MOST_OF_ALL / before.size)) : 1;
   const { rows } = await db.query<HistoryRow>(HISTORY, [[...before.keys()], most, [...before.values()].map(moment)]);
-  const each = sees && countsLooks(definition);
+  const each = sees && countsRuns(definition);
   const history = new Map<SeriesId, Latest[]>([...before.keys()].map((series) => [series, []]));
   for (const { seriesId, at, until, runs, ...columns } of rows) {
-    const looks = looksOf({ at, until, runs, value: valueOfColumns(columns) }, each, most + 1);
+    const looks = runsOf({ at, until, runs, value: valueOfColumns(columns) }, each, most + 1);
     for (const look of looks) if (look.at < (before.get(seriesId) ?? 0)) history.get(seriesId)?.push(look);
   }
   for (const looks of history.values()) looks.splice(0, looks.length - most);

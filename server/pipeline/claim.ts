@@ -1,5 +1,5 @@
-import { isOutage } from '../db/outage';
-import { withClient, type Db, type Statement } from '../db/pool';
+import { isOutage } from '../db/base/outage';
+import { withClient, type Db, type Statement } from '../db/base/pool';
 import type { Keeping } from './keeping';
 
 /** What is claimed, what is done with it, and what is left of it where that cannot be done. */

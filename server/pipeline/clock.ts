@@ -1,23 +1,23 @@
 import type { RecordId, RuleId } from '#core/id';
 import { situationOf, verdictsOf } from '#core/judge/judging';
-import type { Gate } from '#core/judge/gate';
+import type { RateLimit } from '#core/judge/rate-limit';
 import type { KnownRule } from '#core/judge/known';
 import { storedRule } from '#core/judge/rule';
 import { nextOfSubject, tellSubject, wakeSubject } from '#core/judge/subject';
 import { MINUTE, type Instant } from '#core/when/interval';
-import { TO_CHECK } from '../db/allowances';
-import { TO_FOLD, TO_RELEASE } from '../db/kept';
-import { moment, theRow, withClient, type Db, type Statement } from '../db/pool';
+import { TO_CHECK } from '../db/delivery/quotas';
+import { TO_FOLD, TO_RELEASE } from '../db/delivery/deferred';
+import { moment, theRow, withClient, type Db, type Statement } from '../db/base/pool';
 import { beginRule, rulesChosen } from './begin';
-import { GATED, openNextGate } from './gate-due';
-import { throughLastGate } from './gates';
+import { RATE_LIMITED, openNextRateLimit } from './rate-limit-due';
+import { throughLastRateLimit } from './rate-limits';
 import { keep, keepAll, type Keeping } from './keeping';
 import { remindNextEnd } from './ends';
 import { composeNextCut } from './report/compose';
 import { cutNextReport } from './report/cut';
-import { foldNext, letHeldGo, releaseNextKept } from './order/kept';
-import { warnOfAllowances } from './spent';
-import { takeNextStep } from './steps';
+import { foldNext, letHeldGo, releaseNextDeferred } from './order/deferred';
+import { warnOfQuotas } from './quota';
+import { takeNextStep } from './escalation';
 import { storeStates, type WatchVerdict } from './store/states';
 import { loadSubjects, standingOf, type SubjectWatch } from './subjects';
 
@@ -55,7 +55,7 @@ SELECT
   EXISTS (SELECT FROM rule WHERE ends_at <= $1 AND ended_at IS NULL) AS "toEnd",
   EXISTS (SELECT ${STEPS} AND e.step_at <= $1) AS steps,
   EXISTS (SELECT FROM rule WHERE remind_at <= $1 AND ended_at IS NULL) AS reminders,
-  EXISTS (SELECT ${GATED} AND u.gate_at <= $1) AS gates,
+  EXISTS (SELECT ${RATE_LIMITED} AND u.gate_at <= $1) AS gates,
   EXISTS (SELECT FROM report WHERE due_at <= $1 AND ended_at IS NULL) AS reports,
   EXISTS (SELECT FROM cut WHERE try_at <= $1) AS cuts,
   EXISTS (SELECT FROM delivery WHERE state = 'kept back' AND held_until <= $1) AS held,
@@ -114,7 +114,7 @@ export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortS
   const begun = await all(waiting.toBegin, () => beginNextRule(pipeline, now));
   // What was begun may be due at once.
   const woken = await all(waiting.due || begun.length > 0, () => wakeRules(pipeline, now));
-  const gated = await all(waiting.gates, () => openNextGate(pipeline, now));
+  const gated = await all(waiting.gates, () => openNextRateLimit(pipeline, now));
   await all(waiting.reminders, () => remindNextEnd(pipeline, now));
   const ended = await all(waiting.toEnd, () => endNextRule(pipeline, now));
   const steps = await all(waiting.steps, () => takeNextStep(pipeline, now));
@@ -122,8 +122,8 @@ export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortS
   const cuts = await all(waiting.reports, () => cutNextReport(pipeline, now));
   const mails = await all(waiting.cuts || cuts.length > 0, () => composeNextCut(pipeline, now));
   const folded = await all(waiting.toFold, () => foldNext(pipeline, now));
-  const released = await all(waiting.toRelease || folded.length > 0, () => releaseNextKept(pipeline, now));
-  await all(waiting.toCheck, () => warnOfAllowances(pipeline, now));
+  const released = await all(waiting.toRelease || folded.length > 0, () => releaseNextDeferred(pipeline, now));
+  await all(waiting.toCheck, () => warnOfQuotas(pipeline, now));
   const letGo = waiting.held ? await letHeldGo(pipeline, now) : 0;
   return {
     begun: begun.length,
@@ -154,7 +154,7 @@ SELECT least((SELECT min(t.due_at) FROM rule_state t JOIN rule u ON u.id = t.rul
   WHERE t.version = u.judged_version AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running'),
   (SELECT min(ends_at) FROM rule WHERE ends_at IS NOT NULL AND ended_at IS NULL),
   (SELECT min(remind_at) FROM rule WHERE remind_at IS NOT NULL AND ended_at IS NULL),
-  (SELECT min(u.gate_at) ${GATED}),
+  (SELECT min(u.gate_at) ${RATE_LIMITED}),
   (SELECT min(due_at) FROM report WHERE due_at IS NOT NULL AND ended_at IS NULL),
   (SELECT min(try_at) FROM cut WHERE try_at IS NOT NULL),
   (SELECT min(held_until) FROM delivery WHERE state = 'kept back'),
@@ -300,7 +300,7 @@ WHERE u.ends_at <= $1 AND u.ended_at IS NULL ORDER BY u.ends_at LIMIT 1 FOR UPDA
 interface EndingRule {
   id: RuleId;
   endsAt: Instant;
-  gate: Gate | null;
+  gate: RateLimit | null;
   definition: unknown;
 }
 
@@ -322,7 +322,7 @@ async function endNextRule(pipeline: Keeping, now: Instant): Promise<number | nu
       const watches = await loadSubjects(db, { rules: [rule.id], records: null });
       return watches.flatMap((watch) => watch.rules.flatMap((known) => endRule(known, watch, rule.endsAt)));
     });
-    const told = await throughLastGate(
+    const told = await throughLastRateLimit(
       db,
       verdicts ?? [],
       { ...rule, rule: storedRule.read(rule.definition) },

@@ -1,4 +1,4 @@
-import { allFollowers, type FollowerRow } from '../db/followers';
+import { allFollowers, type FollowerRow } from '../db/report/followers';
 import type { RuleId, SnapshotId, WatchId } from '#core/id';
 import type { KnownRecord, KnownSeries, KnownWatch } from '#core/judge/known';
 import type { WatchRead } from '#core/judge/watch';
@@ -6,9 +6,9 @@ import { storedDefinition, type WatchDefinition } from '#core/read/definition';
 import type { LatestValue } from '#core/read/formula';
 import type { Cause } from '#core/tell/failure';
 import { DAY, type Instant } from '#core/when/interval';
-import type { ClaimedSource } from '../db/sources';
-import { latestOf } from '../db/latest';
-import { inOneTurn, moment, type Db, type Statement } from '../db/pool';
+import type { ClaimedSource } from '../db/source/sources';
+import { latestOf } from '../db/reading/latest';
+import { inOneTurn, moment, type Db, type Statement } from '../db/base/pool';
 import type { RunFacts } from './facts';
 import { RECORD_COLUMNS, recordsOf, RULE_COLUMNS, rulesOf, type RecordRow, type RuleRow } from './known-rows';
 

@@ -2,7 +2,7 @@ import type { PersonId, RuleId, WatchId } from '#core/id';
 import { describeCondition, namesOf } from '#core/judge/describe';
 import { remindedAt, storedRule, type RuleDefinition } from '#core/judge/rule';
 import type { Instant } from '#core/when/interval';
-import { moment, writeAndCommit, type Db, type Statement } from '../db/pool';
+import { moment, writeAndCommit, type Db, type Statement } from '../db/base/pool';
 import { takeDue } from './claim';
 import type { Keeping } from './keeping';
 import type { Notice } from './order/notice';

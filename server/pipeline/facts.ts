@@ -1,6 +1,6 @@
 import type { RunId, SnapshotId } from '#core/id';
 import { DAY, nextDue, type Instant } from '#core/when/interval';
-import { spreadDue, type ClaimedSource } from '../db/sources';
+import { spreadDue, type ClaimedSource } from '../db/source/sources';
 import type { FetchedPage } from '../fetch/fetcher';
 
 /** What is known of a run as soon as its fetch is back. */

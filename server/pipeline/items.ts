@@ -4,8 +4,8 @@ import type { KnownItem, Offer } from '#core/judge/offers';
 import { isInTime } from '#core/judge/placing';
 import type { Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
-import type { ItemsOf } from '../db/known-items';
-import { inOneTurn, type Db } from '../db/pool';
+import type { ItemsOf } from '../db/item/known-items';
+import { inOneTurn, type Db } from '../db/base/pool';
 import type { JudgedWatch } from './store/judged';
 
 // The items that rules ask, as they stand with what a run has read.
@@ -62,7 +62,7 @@ export function touchedBy(
   );
 }
 
-const BESIDE = `
+const RELATED = `
 SELECT x.id FROM record mine CROSS JOIN LATERAL (SELECT o.id FROM record o WHERE o.item_id = mine.item_id OFFSET 0) x
 WHERE mine.watch_id = ANY($1) AND mine.item_id IS NOT NULL`;
 
@@ -72,14 +72,14 @@ const ASKS_WATCHES = 'SELECT FROM rule_asks WHERE rule_id = ANY($1) LIMIT 1';
  * The records that rules of other watches are to be judged on, since an offer of the same item was read: of a large
  * watch these are few. All are meant (null) where one of the rules asks a watch as such.
  */
-export async function recordsBeside(
+export async function relatedRecords(
   db: Db,
   asking: readonly RuleId[],
   read: readonly WatchId[],
 ): Promise<RecordId[] | null> {
   const [asks, beside] = await inOneTurn(db, [
     { name: 'asks watches', text: ASKS_WATCHES, values: [asking] },
-    { name: 'records beside', text: BESIDE, values: [read] },
+    { name: 'records beside', text: RELATED, values: [read] },
   ]);
   return (asks?.rows.length ?? 0) > 0 ? null : ((beside?.rows ?? []) as { id: RecordId }[]).map(({ id }) => id);
 }

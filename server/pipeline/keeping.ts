@@ -1,6 +1,6 @@
 import type { Instant } from '#core/when/interval';
-import { writeAndCommit, type Db, type Statement } from '../db/pool';
-import { throughGates } from './gates';
+import { writeAndCommit, type Db, type Statement } from '../db/base/pool';
+import { throughRateLimits } from './rate-limits';
 import { orderDeliveries } from './order/order';
 import type { Pipeline } from './run';
 import { countJudgement, NOTHING_FOUND, storeJudgement } from './store/judgement';
@@ -18,7 +18,7 @@ export async function keep(
   first: Statement[],
   last: Statement[] = [],
 ): Promise<number> {
-  const gated = await throughGates(db, verdicts);
+  const gated = await throughRateLimits(db, verdicts);
   return keepAll(pipeline, db, at, gated.verdicts, first, [...gated.statements, ...last]);
 }
 

@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
 import { fail, ok, type Result } from '#core/result';
-import { nextMessage } from '../db/postings';
-import type { Db } from '../db/pool';
-import type { ClaimedSource } from '../db/sources';
+import { nextMessage } from '../db/source/postings';
+import type { Db } from '../db/base/pool';
+import type { ClaimedSource } from '../db/source/sources';
 import { decodeBody } from '../fetch/body';
 import type { Fetched } from '../fetch/fetcher';
 import type { FetchProblem } from '../fetch/problem';

@@ -4,7 +4,7 @@ import type { Field } from '#core/read/definition';
 import type { ReadRecord } from '#core/read/reading';
 import { sameValue, valueOfColumns, type Value, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
-import { moment, type Db } from '../db/pool';
+import { moment, type Db } from '../db/base/pool';
 import type { RunWatch } from './context';
 
 // A source may send what it sent before with what is new, look after look: a point of a time that its series has

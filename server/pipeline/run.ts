@@ -2,17 +2,17 @@ import type { SeriesId, RecordId, SnapshotId, RunId } from '#core/id';
 import type { SeenRecord } from '#core/judge/known';
 import { judgeWatch } from '#core/judge/watch';
 import { fail, type Result } from '#core/result';
-import { cut } from '#core/value/sound';
+import { cut } from '#core/value/sanitise';
 import type { Instant } from '#core/when/interval';
-import type { Happened } from '../db/followers';
-import { leaveAloneUntil } from '../db/hosts';
-import type { Ids } from '../db/ids';
-import type { LostConnections } from '../db/lost';
-import { isOutage } from '../db/outage';
-import { inTransaction, withClient, writeAndCommit, type Db, type Pool, type Statement } from '../db/pool';
-import { closeMessage } from '../db/postings';
-import type { Signals } from '../db/signals';
-import type { ClaimedSource } from '../db/sources';
+import type { Happened } from '../db/report/followers';
+import { leaveAloneUntil } from '../db/source/hosts';
+import type { Ids } from '../db/base/ids';
+import type { LostConnections } from '../db/base/lost-connections';
+import { isOutage } from '../db/base/outage';
+import { inTransaction, withClient, writeAndCommit, type Db, type Pool, type Statement } from '../db/base/pool';
+import { closeMessage } from '../db/source/postings';
+import type { Signals } from '../db/base/signals';
+import type { ClaimedSource } from '../db/source/sources';
 import type { Fetched } from '../fetch/fetcher';
 import type { FetchProblem } from '../fetch/problem';
 import type { SourceFetcher } from '../fetch/source-fetcher';
@@ -28,16 +28,16 @@ import { readWatches } from './read';
 import type { RunFacts, StoredSnapshot } from './facts';
 import type { JudgedWatch } from './store/judged';
 import { rulesBegun, rulesChosen } from './begin';
-import type { Latest } from '#core/judge/heard';
-import { loadItems, type ItemsOf } from '../db/known-items';
+import type { Latest } from '#core/judge/observation';
+import { loadItems, type ItemsOf } from '../db/item/known-items';
 import { withReadings } from './items';
-import { judgeElsewhere, judgeFailedFetch, latestElsewhere, readFor } from './elsewhere';
-import { throughGates } from './gates';
+import { judgeOtherWatches, judgeFailedFetch, latestOfOtherWatches, readFor } from './other-watches';
+import { throughRateLimits } from './rate-limits';
 import { countJudgement, NOTHING_FOUND, storeJudgement } from './store/judgement';
 import { runNewsOf, storeChanges, type RaisedAlert } from './store/news';
 import { withRepeats } from './repeats';
 import { storePicture } from './store/picture';
-import { notAskedElsewhere } from '../db/questions';
+import { notAskedElsewhere } from '../actions/questions';
 import { askedBy, questionNotice, storeQuestions } from './store/questions';
 import { isFirstNews, newRows, storeReadings, withSeries } from './store/readings';
 import { storeFailedFetch, storeRun } from './store/run';
@@ -141,7 +141,7 @@ function storeFailure(pipeline: Pipeline, facts: RunFacts, problem: FetchProblem
     const context = await beginRun(db, facts, []);
     if (context === null) return loseLease(db);
     const { statements, notices } = storeFailedFetch(facts, context, problem);
-    const { verdicts, statements: gates } = await throughGates(
+    const { verdicts, statements: gates } = await throughRateLimits(
       db,
       await judgeFailedFetch(db, context, facts.startedAt),
     );
@@ -203,7 +203,7 @@ async function readAndStore(
   return withClient(pipeline.pool, async (db) => {
     const context = await beginRun(db, facts, reads);
     if (context === null) return loseLease(db);
-    const elsewhere = await latestElsewhere(
+    const elsewhere = await latestOfOtherWatches(
       db,
       context.watches.flatMap(({ rules }) => rules),
     );
@@ -211,7 +211,7 @@ async function readAndStore(
     const watches = await withRepeats(db, context.watches);
     const judged = judgeTogether(pipeline, watches, { elsewhere, items }, facts.startedAt);
     await step('judged');
-    const beside = await judgeElsewhere(db, context, judged, facts.startedAt);
+    const beside = await judgeOtherWatches(db, context, judged, facts.startedAt);
     const written = await writeOutcome(pipeline, db, facts, context, snapshot, judged, beside);
     const at = {
       at: facts.startedAt,
@@ -259,7 +259,7 @@ async function writeOutcome(
   beside: WatchVerdict[],
 ): Promise<Written> {
   const fresh = newRows(judged);
-  const { verdicts, statements: gates } = await throughGates(db, [
+  const { verdicts, statements: gates } = await throughRateLimits(db, [
     ...judged.flatMap((each) => verdictsOf(facts, each)),
     ...beside,
   ]);
@@ -321,7 +321,7 @@ function sure(number: number | undefined): number {
 }
 
 /** What is known beside the watches of a run: the latest of others, and the items that records are offers of. */
-interface KnownBeside {
+interface KnownRelated {
   elsewhere: ReadonlyMap<string, Latest>;
   items: ItemsOf;
 }
@@ -333,10 +333,10 @@ interface KnownBeside {
 function judgeTogether(
   pipeline: Pipeline,
   watches: RunWatch[],
-  { elsewhere, items }: KnownBeside,
+  { elsewhere, items }: KnownRelated,
   now: Instant,
 ): JudgedWatch[] {
-  const judge = (watch: RunWatch, known: KnownBeside) => {
+  const judge = (watch: RunWatch, known: KnownRelated) => {
     const own = known.items.get(watch.id);
     return judgeAlone(
       pipeline,

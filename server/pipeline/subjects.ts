@@ -3,7 +3,7 @@ import type { Standing } from '#core/judge/about';
 import type { KnownWatch } from '#core/judge/known';
 import { storedDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
-import { inOneTurn, type Db } from '../db/pool';
+import { inOneTurn, type Db } from '../db/base/pool';
 import { RECORD_COLUMNS, recordsOf, RULE_COLUMNS, rulesOf, type RecordRow, type RuleRow } from './known-rows';
 import type { RuledWatch } from './store/states';
 

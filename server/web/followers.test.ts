@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Moved, Topic } from '../db/signals';
+import type { Moved, Topic } from '../db/base/signals';
 import { Followers } from './followers';
 
 const BEGUN = 1_000;

@@ -1,4 +1,4 @@
-import type { Moved, Topic } from '../db/signals';
+import type { Moved, Topic } from '../db/base/signals';
 
 /** What is sent to one who follows: what of hers moved, up to a place in the count of all that moved. */
 type Send = (at: number, moved: Moved) => void;

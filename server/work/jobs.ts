@@ -1,16 +1,16 @@
-import type { DeliveryId, LookId } from '#core/id';
+import type { DeliveryId, PreviewId } from '#core/id';
 import PgBoss from 'pg-boss';
-import { moment, type Db, type Statement } from '../db/pool';
+import { moment, type Db, type Statement } from '../db/base/pool';
 import type { Instant } from '#core/when/interval';
 
 const MAIL = 'mail';
-const LOOK = 'look';
+const PREVIEW = 'look';
 const SCHEMA = 'jobs';
 // The delivery itself counts its attempts and gives up; a job ends only when its handler has.
 const RETRIES = 100_000;
-const LOOK_SECONDS = 120;
+const PREVIEW_SECONDS = 120;
 /** One more than a look is begun, so that it is told why it came to nothing. */
-const LOOK_RETRIES = 2;
+const PREVIEW_RETRIES = 2;
 
 /** A mail to be sent, by its delivery. */
 export interface MailJob {
@@ -18,8 +18,8 @@ export interface MailJob {
 }
 
 /** A page to be looked at in the browser for a watch that is being set up. */
-export interface LookJob {
-  look: LookId;
+export interface PreviewJob {
+  look: PreviewId;
 }
 
 /** One-off work: jobs enqueued in the transaction of what caused them. */
@@ -50,7 +50,7 @@ export class JobQueue {
     try {
       await boss.start();
       await boss.createQueue(MAIL);
-      await boss.createQueue(LOOK);
+      await boss.createQueue(PREVIEW);
     } catch (error) {
       await boss.stop({ graceful: false }).catch(() => undefined);
       throw error;
@@ -93,14 +93,14 @@ export class JobQueue {
   }
 
   /** Asks a worker for a look in the browser. */
-  async enqueueLook(look: LookId): Promise<void> {
-    await this.boss.send(LOOK, { look }, { retryLimit: LOOK_RETRIES, expireInSeconds: LOOK_SECONDS });
+  async enqueueLook(look: PreviewId): Promise<void> {
+    await this.boss.send(PREVIEW, { look }, { retryLimit: PREVIEW_RETRIES, expireInSeconds: PREVIEW_SECONDS });
   }
 
   /** Takes looks as they are asked for. */
-  async workLooks(handle: (job: LookJob) => Promise<void>, atOnce: number): Promise<void> {
+  async workLooks(handle: (job: PreviewJob) => Promise<void>, atOnce: number): Promise<void> {
     for (let lane = 0; lane < atOnce; lane += 1) {
-      await this.boss.work<LookJob>(LOOK, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([job]) => {
+      await this.boss.work<PreviewJob>(PREVIEW, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([job]) => {
         if (job !== undefined) await handle(job.data);
       });
     }

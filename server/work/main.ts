@@ -1,7 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { backOff, SECOND } from '#core/when/interval';
 import { readConfig } from '../config';
-import { isOutage } from '../db/outage';
+import { isOutage } from '../db/base/outage';
 import { makeLog } from '../log';
 import { surviveAll, watchLoop } from '../loop';
 import { openServices, retentionOf, type Services } from './services';

@@ -1,11 +1,11 @@
 import type { Instant } from '#core/when/interval';
 import type { Config } from '../config';
-import { Ids } from '../db/ids';
-import { LostConnections } from '../db/lost';
-import { findHostRules } from '../db/hosts';
-import { LOOKS_UP_BY_KEY, openPool, type Pool } from '../db/pool';
-import type { Retention } from '#core/kept';
-import { Signals } from '../db/signals';
+import { Ids } from '../db/base/ids';
+import { LostConnections } from '../db/base/lost-connections';
+import { findHostRules } from '../db/source/hosts';
+import { LOOKS_UP_BY_KEY, openPool, type Pool } from '../db/base/pool';
+import type { Retention } from '#core/retention';
+import { Signals } from '../db/base/signals';
 import { AddressRules } from '../fetch/addresses';
 import type { Trust } from '../fetch/connector';
 import { Fetcher } from '../fetch/fetcher';
@@ -14,23 +14,23 @@ import { Robots } from '../fetch/robots';
 import { SourceFetcher } from '../fetch/source-fetcher';
 import { ReadingPool } from '../reading/pool';
 import { Secrets } from '../secrets';
-import { Mailer, type MailRoute } from '../deliver/mail';
+import { Mailer, type MailSettings } from '../deliver/mail';
 import { readPem, readServer, type MailServer } from '../deliver/mail-server';
 import { Webhooks } from '../deliver/webhook';
 import type { Post } from '../deliver/deliver';
-import { MailPictures } from '../drawn/mail-pictures';
+import { MailPictures } from '../rendered-images/mail-pictures';
 import { Links } from '../links';
 import { makeLog, type Log } from '../log';
 import type { Pipeline } from '../pipeline/run';
 import { JobQueue } from './jobs';
-import type { Looking } from './look';
+import type { Previewing } from './preview';
 
 /** Everything a worker, or a replay, works with, made from the configuration. */
 export interface Services {
   pool: Pool;
   pipeline: Pipeline;
   post: Post;
-  looking: Looking;
+  looking: Previewing;
   close: () => Promise<void>;
 }
 
@@ -104,7 +104,7 @@ export function retentionOf(config: Config): Retention {
 }
 
 /** Where mail goes out, by the configuration. */
-export function mailRouteOf(config: Config): MailRoute {
+export function mailSettingsOf(config: Config): MailSettings {
   const ca = readPem(config.smtpAuthority, 'SHRIKE_SMTP_AUTHORITY');
   const key = readPem(config.dkimKey, 'SHRIKE_DKIM_KEY');
   const { smtpHost: host, smtpPort: port, smtpSecurity: security, smtpUser: user, smtpPassword: password } = config;
@@ -128,7 +128,7 @@ export function mailRouteOf(config: Config): MailRoute {
   };
 }
 
-export const openMailer = (config: Config): Mailer => new Mailer(mailRouteOf(config));
+export const openMailer = (config: Config): Mailer => new Mailer(mailSettingsOf(config));
 
 /** Opens the job queue by the configuration. */
 export function openJobs(config: Config, log: Log, supervise: boolean): Promise<JobQueue> {
@@ -192,6 +192,6 @@ export async function openServices(config: Config, clock: () => Instant): Promis
     await signals.close();
     await pool.end();
   };
-  const looking: Looking = { pool, renderer, reading, open: (sealed, host) => secrets.open(sealed, host), clock };
+  const looking: Previewing = { pool, renderer, reading, open: (sealed, host) => secrets.open(sealed, host), clock };
   return { pool, pipeline, post, looking, close };
 }

@@ -2,19 +2,19 @@ import { randomUUID } from 'node:crypto';
 import { hostname } from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { DAY, HOUR, MINUTE, SECOND, type Instant } from '#core/when/interval';
-import { preparePartitions } from '../db/partitions';
-import { tallyHours } from '../db/coverage';
-import type { Retention } from '#core/kept';
-import { removeOld, retentionNow } from '../db/retention';
-import { placeNews } from '../db/reports';
-import type { Topic } from '../db/signals';
-import { claimDue, renewLeases, type ClaimedSource, type Due } from '../db/sources';
-import { refreshStandings } from '../db/standings';
-import { beat, retire } from '../db/workers';
+import { preparePartitions } from '../db/base/partitions';
+import { tallyHours } from '../db/watch/coverage';
+import type { Retention } from '#core/retention';
+import { removeOld, retentionNow } from '../db/base/retention';
+import { placeNews } from '../db/report/reports';
+import type { Topic } from '../db/base/signals';
+import { claimDue, renewLeases, type ClaimedSource, type Due } from '../db/source/sources';
+import { refreshStandings } from '../db/watch/standings';
+import { beat, retire } from '../db/base/workers';
 import { deliver, type Post } from '../deliver/deliver';
 import { moveClock } from '../pipeline/clock';
 import { runSource, type Pipeline, type RunSummary } from '../pipeline/run';
-import { takeLook, type Looking } from './look';
+import { takePreview, type Previewing } from './preview';
 
 /** How a worker goes about it. */
 export interface WorkerOptions {
@@ -71,7 +71,7 @@ export class Worker {
   constructor(
     private readonly pipeline: Pipeline,
     private readonly post: Post,
-    private readonly looking: Looking,
+    private readonly looking: Previewing,
     private readonly options: WorkerOptions,
   ) {
     this.#lanes = [
@@ -93,7 +93,7 @@ export class Worker {
       this.options.mailsAtOnce,
     );
     await this.post.jobs.workLooks(async (job) => {
-      const draft = await takeLook(this.looking, job);
+      const draft = await takePreview(this.looking, job);
       if (draft !== null) signals.say(`draft:${draft}`);
     }, this.options.looksAtOnce);
     this.#loop = this.#run();

@@ -33,7 +33,7 @@ class PromptServer extends SMTPServer {
   override connect(...given: Parameters<SMTPServer['connect']>): void {
     const before = new Set(this.connections);
     super.connect(...given);
-    for (const each of this.connections) if (!before.has(each)) greetAtOnce(each as unknown as Connection);
+    for (const each of this.connections) if (!before.has(each)) greetAtOnce(each);
   }
 }
 

@@ -1,9 +1,9 @@
 import { BEGINNING } from '../support/beginning';
 import { join } from 'node:path';
 import { readConfig } from '#server/config';
-import { addPerson } from '#server/db/people';
-import { openPool } from '#server/db/pool';
-import { prepareDatabase } from '#server/db/prepare';
+import { addPerson } from '#server/db/person/people';
+import { openPool } from '#server/db/base/pool';
+import { prepareDatabase } from '#server/db/base/prepare';
 import { anyPort } from '#scripts/system/ports';
 import { environmentOf, startWebProgram, startWorkerProgram, untilAnswers, type Places } from '#scripts/system/shrike';
 import type { Target } from './attack';

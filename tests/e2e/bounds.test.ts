@@ -1,8 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { WatchId } from '#core/id';
 import { pageDefinition } from '#core/read/definition';
-import { inTransaction } from '#server/db/pool';
-import { createWatch } from '#server/db/watches';
+import { inTransaction } from '#server/db/base/pool';
+import { createWatch } from '#server/actions/edit-watch';
 import { startApp, type RunningApp } from '../support/app';
 import { serious } from '../support/axe';
 import { numbered } from '../support/numbered';

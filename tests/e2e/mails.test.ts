@@ -4,7 +4,7 @@ import { simpleParser } from 'mailparser';
 import { afterAll, describe, expect, it } from 'vitest';
 import { fitTo, openBrowser, type Browser } from '#scripts/system/browser';
 import { ALERT_SIZE, drawSeries } from '#core/tell/drawing';
-import { withDrawn } from '#core/tell/drawn';
+import { withRenderedImages } from '#core/tell/rendered-image';
 import { sampleMails } from '../support/mails';
 
 // Every kind of mail as programs and people take it: parsed by another hand, read on a desk and on a phone, by day and
@@ -13,7 +13,7 @@ import { sampleMails } from '../support/mails';
 /** Every mail with pictures in its places, of the size that each is shown in. */
 const PICTURE = `data:image/svg+xml;base64,${Buffer.from(drawSeries({ at: [0, 60], height: [24, 22] }, { from: 0, until: 100, ...ALERT_SIZE, limit: 23 }) ?? '').toString('base64')}`;
 const MAILS = Object.entries(sampleMails()).map(
-  ([what, mail]) => [what, { ...mail, html: withDrawn(mail.html, () => PICTURE) }] as const,
+  ([what, mail]) => [what, { ...mail, html: withRenderedImages(mail.html, () => PICTURE) }] as const,
 );
 const opened: Browser[] = [];
 afterAll(async () => {

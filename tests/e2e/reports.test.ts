@@ -3,10 +3,10 @@ import { parseXmlDocument } from 'slimdom';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { WatchId } from '#core/id';
 import { pageDefinition } from '#core/read/definition';
-import { blankOrder } from '#core/tell/standing-order';
-import { inTransaction } from '#server/db/pool';
-import { ensureAtOnceReport } from '#server/db/reports';
-import { createWatch } from '#server/db/watches';
+import { blankDefinition } from '#core/tell/definition';
+import { inTransaction } from '#server/db/base/pool';
+import { ensureAtOnceReport } from '#server/db/report/reports';
+import { createWatch } from '#server/actions/edit-watch';
 import { startApp, type RunningApp } from '../support/app';
 import { serious } from '../support/axe';
 import { numbered } from '../support/numbered';
@@ -241,7 +241,7 @@ describe('a report', () => {
 });
 
 describe('what is not to be', () => {
-  const order = blankOrder('Europe/London', ['list:1']);
+  const order = blankDefinition('Europe/London', ['list:1']);
   const asked = (path: string, fields: Record<string, string>) =>
     ask(app.web, path, { form: fields, headers: fromOwnPage(app.web) });
   it.each<[string, string]>([

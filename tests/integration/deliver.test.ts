@@ -3,9 +3,9 @@ import { numbered } from '../support/numbered';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { chainOf } from '#core/tell/chain';
 import { DAY } from '#core/when/interval';
-import { findDelivery, listDeliveries, requeueDelivery } from '#server/db/deliveries';
+import { findDelivery, listDeliveries, requeueDelivery } from '#server/db/delivery/deliveries';
 import { deliver } from '#server/deliver/deliver';
-import { chainFactsOf, findWatch } from '#server/db/watch-now';
+import { chainFactsOf, findWatch } from '#server/db/watch/views/watch-now';
 import { NEXT_LOOK, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
 let world: TestWorld;

@@ -7,12 +7,12 @@ import type { RuleDefinition } from '#core/judge/rule';
 import { money } from '#core/value/parse';
 import { pageDefinition } from '#core/read/definition';
 import type { Decimal } from '#core/value/decimal';
-import { undoWatches } from '#server/db/bulk';
-import { exchangeHere, namesHere, takeExchange, writtenWatches } from '#server/db/exchange';
-import { inTransaction, inTransactionIfOk } from '#server/db/pool';
-import { ensureSite, setSite } from '#server/db/sites';
-import { findWatch } from '#server/db/watch-now';
-import { createWatch, setWatchTags } from '#server/db/watches';
+import { undoWatches } from '#server/actions/bulk';
+import { exchangeHere, namesHere, takeExchange, writtenWatches } from '#server/actions/exchange';
+import { inTransaction, inTransactionIfOk } from '#server/db/base/pool';
+import { ensureSite, setSite } from '#server/db/source/sites';
+import { findWatch } from '#server/db/watch/views/watch-now';
+import { createWatch, setWatchTags } from '#server/actions/edit-watch';
 import { readDocument, writeExchangeCsv } from '../../app/parts/plan/exchange-shape.server';
 import { fallsBelow, openWorld, PRICE, type TestWorld } from '../support/world';
 

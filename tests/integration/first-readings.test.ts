@@ -1,16 +1,16 @@
 import type { ReportId, WatchId } from '#core/id';
 import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { storedDocument } from '#core/tell/edition/document';
-import { NEWS_SORTS, blankOrder, type StandingOrder } from '#core/tell/standing-order';
+import { NEWS_SORTS, blankDefinition, type ReportDefinition } from '#core/tell/definition';
 import { formatValue } from '#core/value/format';
 import { ABSENT, type Value } from '#core/value/value';
 import { MINUTE } from '#core/when/interval';
-import { Ids } from '#server/db/ids';
-import { inTransaction } from '#server/db/pool';
-import { claimDue } from '#server/db/sources';
-import { askForLook, editWatch, type RulePlan } from '#server/db/watches';
+import { Ids } from '#server/db/base/ids';
+import { inTransaction } from '#server/db/base/pool';
+import { claimDue } from '#server/db/source/sources';
+import { askForRun, editWatch, type RulePlan } from '#server/actions/edit-watch';
 import { cutByHand } from '#server/pipeline/report/cut';
-import { makeReport } from '#server/pipeline/report/keep';
+import { makeReport } from '#server/pipeline/report/store';
 import { runSource } from '#server/pipeline/run';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { PRICE, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
@@ -36,16 +36,16 @@ const AVAILABILITY: Field = {
 const MEASURED: Field = { ...PRICE, mode: 'measured' };
 const NO_RULES: RulePlan[] = [];
 
-const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
-  ...blankOrder('Europe/London', ['list:1']),
+const order = (change: Partial<ReportDefinition> = {}): ReportDefinition => ({
+  ...blankDefinition('Europe/London', ['list:1']),
   cadence: { cut: 'never' },
   by: 'none',
-  takes: { ...blankOrder('UTC', []).takes, sorts: [...NEWS_SORTS] },
+  takes: { ...blankDefinition('UTC', []).takes, sorts: [...NEWS_SORTS] },
   ...change,
 });
-const USUAL = blankOrder('UTC', []).takes;
+const USUAL = blankDefinition('UTC', []).takes;
 
-const make = (asked: StandingOrder, name = 'All') =>
+const make = (asked: ReportDefinition, name = 'All') =>
   inTransaction(world.pool, (db) =>
     makeReport(db, world.services.pipeline.ids, { name, order: asked }, world.people.ines, world.now),
   );
@@ -72,7 +72,7 @@ async function cut(id: ReportId): Promise<string[] | null> {
 async function see(watch: WatchId, pence: number, by = world.services.pipeline): Promise<void> {
   await world.pass(MINUTE);
   setPrice(world, pence);
-  await askForLook(world.pool, watch, world.now);
+  await askForRun(world.pool, watch, world.now);
   for (const source of await claimDue(world.pool, world.now, world.config.leaseMs, 5)) await runSource(by, source);
 }
 
@@ -100,7 +100,7 @@ it('with moves since is told as one line from what was first read, also where fi
 });
 
 it('is not held back by a size that it has not, and a move from it is', async () => {
-  const size: StandingOrder['size'] = { ...order().size, falls: { is: 'off' } };
+  const size: ReportDefinition['size'] = { ...order().size, falls: { is: 'off' } };
   const [all, usual] = [await make(order({ size })), await make(order({ size, takes: USUAL }), 'Usual')];
   const watch = await startWatch(world, { condition: null });
   await world.pass(0);
@@ -136,7 +136,7 @@ it('is none of what is measured, and none of what a report leaves out', async ()
   const plain = await startWatch(world, { condition: null, slug: 'steel-smoker' });
   await world.pass(0);
   expect(await cut(all)).toHaveLength(1);
-  await inTransaction(world.pool, (db) => askForLook(db, plain, world.now));
+  await inTransaction(world.pool, (db) => askForRun(db, plain, world.now));
   await world.pass(0);
   expect(await cut(all)).toBeNull();
   expect(await cut(other)).toHaveLength(1);

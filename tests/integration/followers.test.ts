@@ -1,13 +1,13 @@
 import type { ReportId, WatchId } from '#core/id';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
+import { blankDefinition, type ReportDefinition } from '#core/tell/definition';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
-import { inTransaction } from '#server/db/pool';
-import { leaveReport } from '#server/db/readers';
-import { seriesOf } from '#server/db/present';
-import { askForLook } from '#server/db/watches';
+import { inTransaction } from '#server/db/base/pool';
+import { leaveReport } from '#server/db/person/readers';
+import { seriesOf } from '#server/db/report/present';
+import { askForRun } from '#server/actions/edit-watch';
 import { cutByHand } from '#server/pipeline/report/cut';
-import { makeReport, saveReport } from '#server/pipeline/report/keep';
+import { makeReport, saveReport } from '#server/pipeline/report/store';
 import { previewOf } from '#server/pipeline/report/preview';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
@@ -22,18 +22,18 @@ beforeEach(() => world.clear());
 afterAll(() => world.close());
 
 const readers = () => [`person:${world.people.ravi}`];
-const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
-  ...blankOrder('Europe/London', readers()),
+const order = (change: Partial<ReportDefinition> = {}): ReportDefinition => ({
+  ...blankDefinition('Europe/London', readers()),
   cadence: { cut: 'at once', of: 'its order' },
   shows: 'each',
   by: 'none',
   ...change,
 });
-const make = (asked: StandingOrder, name = 'As it moves') =>
+const make = (asked: ReportDefinition, name = 'As it moves') =>
   inTransaction(world.pool, (db) =>
     makeReport(db, world.services.pipeline.ids, { name, order: asked }, world.people.ines, world.now),
   );
-const save = (id: ReportId, over: number, asked: StandingOrder) =>
+const save = (id: ReportId, over: number, asked: ReportDefinition) =>
   inTransaction(world.pool, (db) =>
     saveReport(
       db,
@@ -52,7 +52,7 @@ async function begin(options: Parameters<typeof startWatch>[1] = { condition: nu
 
 async function see(watch: WatchId, pence: number, slug?: string): Promise<void> {
   setPrice(world, pence, slug);
-  await askForLook(world.pool, watch, world.now);
+  await askForRun(world.pool, watch, world.now);
   await world.pass(0);
 }
 
@@ -172,7 +172,7 @@ describe('a report after each run', () => {
       await make(order({ cadence: { cut: 'after each run' }, whenNothing: 'say' }), 'Says'),
       await make(order({ cadence: { cut: 'after each run' } }), 'Skips'),
     ];
-    await askForLook(world.pool, watch, world.now);
+    await askForRun(world.pool, watch, world.now);
     await world.pass(0);
     await world.pass(MINUTE);
     await see(watch, 2200);
@@ -198,7 +198,7 @@ describe('a watch that is not read', () => {
   const fail = async (watch: WatchId, page: 'retired' | 'there') => {
     world.standins.world.push('page', 'copper-smoker-large', page);
     for (let looks = 0; looks < 3; looks += 1) {
-      await askForLook(world.pool, watch, world.now);
+      await askForRun(world.pool, watch, world.now);
       await world.pass(HOUR);
     }
   };
@@ -305,7 +305,7 @@ describe('before it is saved', () => {
 });
 
 describe('a digest that leaves out what was told at once', () => {
-  const daily = (toldBefore: StandingOrder['toldBefore']) =>
+  const daily = (toldBefore: ReportDefinition['toldBefore']) =>
     order({ cadence: { cut: 'daily', at: 450, zone: 'Europe/London' }, toldBefore });
 
   it('counts it, and sends no mail where nothing remains; the trail says who told it', async () => {

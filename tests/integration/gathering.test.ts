@@ -1,11 +1,11 @@
 import type { ReportId, WatchId } from '#core/id';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { DAY, HOUR, MINUTE, type Instant } from '#core/when/interval';
-import { inTransaction } from '#server/db/pool';
-import { findReport } from '#server/db/reports';
-import { askForLook } from '#server/db/watches';
+import { inTransaction } from '#server/db/base/pool';
+import { findReport } from '#server/db/report/reports';
+import { askForRun } from '#server/actions/edit-watch';
 import { cutByHand } from '#server/pipeline/report/cut';
-import { saveReport } from '#server/pipeline/report/keep';
+import { saveReport } from '#server/pipeline/report/store';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
 // Reports that tell at once, but gather for a while first: the first news begins it, and it is cut when that is up (4).
@@ -54,7 +54,7 @@ async function alertAt(at: Instant, audiences: string[], slug: string): Promise<
   const watch = await startWatch(world, { audiences, slug, condition: fallsBelow('22.00') });
   await world.pass(0);
   setPrice(world, 2000, slug);
-  await askForLook(world.pool, watch, world.now);
+  await askForRun(world.pool, watch, world.now);
   await world.pass(0);
 }
 
@@ -112,7 +112,7 @@ describe('ten minutes’ gathering', () => {
     ]);
     await world.pass(0);
     setPrice(world, 2000, SLUGS[0]);
-    await askForLook(world.pool, watch, world.now);
+    await askForRun(world.pool, watch, world.now);
     await world.pass(0);
     expect((await mails(own?.id as ReportId)).map(({ person }) => person)).toEqual([world.people.ravi]);
     await world.pass(ten + 10 * MINUTE - world.now);
@@ -166,7 +166,7 @@ describe('ten minutes’ gathering', () => {
     ).toEqual([{ id: report }]);
     world.standins.world.push('page', SLUGS[0] ?? '', 'missing');
     for (let look = 0; look < 8; look += 1) {
-      await askForLook(world.pool, gone, world.now);
+      await askForRun(world.pool, gone, world.now);
       await world.pass(HOUR);
     }
     const [first] = await mails(report);

@@ -7,19 +7,19 @@ import type { AddressInfo, Socket } from 'node:net';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
-import { beginDraft } from '#server/db/drafts';
-import { findDelivery, listDeliveries, requeueDelivery } from '#server/db/deliveries';
-import { orderLook, listLooks } from '#server/db/looks';
-import { isOutage } from '#server/db/outage';
-import { inTransaction } from '#server/db/pool';
-import { claimDue } from '#server/db/sources';
-import { findChangeText, findTrail, listChanges } from '#server/db/changes';
-import { findWatch } from '#server/db/watch-now';
-import { createWatch } from '#server/db/watches';
+import { beginDraft } from '#server/db/watch/drafts';
+import { findDelivery, listDeliveries, requeueDelivery } from '#server/db/delivery/deliveries';
+import { orderPreview, listPreviews } from '#server/db/source/previews';
+import { isOutage } from '#server/db/base/outage';
+import { inTransaction } from '#server/db/base/pool';
+import { claimDue } from '#server/db/source/sources';
+import { findChangeText, findTrail, listChanges } from '#server/db/reading/views/changes';
+import { findWatch } from '#server/db/watch/views/watch-now';
+import { createWatch } from '#server/actions/edit-watch';
 import { deliver } from '#server/deliver/deliver';
 import { Mailer } from '#server/deliver/mail';
 import { runSource } from '#server/pipeline/run';
-import { takeLook } from '#server/work/look';
+import { takePreview } from '#server/work/preview';
 import { openSite, page, type Site } from '../support/site';
 import { ruleOf, NEXT_LOOK, openWorld, PRICE, type TestWorld } from '../support/world';
 import { loopback } from '../support/mail-servers';
@@ -123,14 +123,14 @@ describe('a look over which the process came to its end', () => {
   it('is begun twice, and then told of', async () => {
     const draft = { address: `${site.base}/p`, content: emptyPlan(''), body: null, finalAddress: null };
     const draftId = await beginDraft(world.pool, world.people.ines, draft, world.now);
-    const look = await orderLook(
+    const look = await orderPreview(
       world.pool,
       { draftId, purpose: 'page', address: draft.address, request: {} },
       world.now,
     );
     await world.pool.query('UPDATE look SET begun = 2 WHERE id = $1', [look]);
-    await takeLook(world.services.looking, { look });
-    expect((await listLooks(world.pool, draftId))[0]).toMatchObject({
+    await takePreview(world.services.looking, { look });
+    expect((await listPreviews(world.pool, draftId))[0]).toMatchObject({
       state: 'failed',
       problem: expect.stringContaining('Twice the worker came to an end') as string,
     });

@@ -7,7 +7,7 @@ import { parse, type DefaultTreeAdapterTypes } from 'parse5';
 import { parseXmlDocument } from 'slimdom';
 import { describe, expect, it } from 'vitest';
 import { compareReadings } from '#core/compare/compare';
-import { allowanceMail } from '#core/tell/allowance';
+import { quotaMail } from '#core/tell/quota';
 import { atomFeed } from '#core/tell/atom';
 import { cloudEvent, editionFacts } from '#core/tell/cloud-event';
 import { confirmMail } from '#core/tell/confirm-mail';
@@ -15,16 +15,16 @@ import { digestMail, digestParts } from '#core/tell/edition/digest-mail';
 import { composeEdition } from '#core/tell/edition/document';
 import { linesOf } from '#core/tell/edition/lines';
 import type { Move } from '#core/tell/edition/move';
-import { withoutDrawn } from '#core/tell/drawn';
+import { withoutRenderedImages } from '#core/tell/rendered-image';
 import { inviteMail } from '#core/tell/invite-mail';
-import { keptMail } from '#core/tell/kept-mail';
+import { deferredMail } from '#core/tell/deferred-mail';
 import { alertMail } from '#core/tell/mail';
 import type { Message } from '#core/tell/mail-frame';
 import { noticeMail } from '#core/tell/notice-mail';
 import type { News } from '#core/tell/news';
 import { segmentOf, shortText } from '#core/tell/short-text';
-import { blankOrder } from '#core/tell/standing-order';
-import { soundText } from '#core/value/sound';
+import { blankDefinition } from '#core/tell/definition';
+import { sanitiseText } from '#core/value/sanitise';
 import type { Value } from '#core/value/value';
 import { DAY } from '#core/when/interval';
 import { mailFile } from '#server/deliver/mail';
@@ -111,7 +111,9 @@ const random = seeded(20261129);
 const pick = (): string => PIECES[Math.floor(random() * PIECES.length)] ?? '';
 /** A name as somebody outside gives it; what is kept has gone through the one door that makes text sound. */
 const hostile = (): string =>
-  soundText(soundText([pick(), pick(), random() < 0.5 ? pick() : ''].join(random() < 0.5 ? '' : ' ')).slice(0, 4_000));
+  sanitiseText(
+    sanitiseText([pick(), pick(), random() < 0.5 ? pick() : ''].join(random() < 0.5 ? '' : ' ')).slice(0, 4_000),
+  );
 
 const text = (words: string): Value => ({ kind: 'text', text: words });
 
@@ -173,7 +175,7 @@ function madeOf(moves: Move[]) {
   };
   const own = random() < 0.5 ? { words } : {};
   const by = (['item', 'site', 'tag', 'brand', 'watch', 'none'] as const)[Math.floor(random() * 6)] ?? 'none';
-  const order = { ...blankOrder(place.zone, ['list:1']), by, shows: 'each' as const, ...own };
+  const order = { ...blankDefinition(place.zone, ['list:1']), by, shows: 'each' as const, ...own };
   const coverage = {
     looks: 1,
     failed: 0,
@@ -233,7 +235,7 @@ function mailsOf(moves: Move[]) {
     digest,
     alertMail({ ...frame, coverage: 'Covers one run.', alerts }),
     noticeMail({ ...frame, notices: broken.map((each) => ({ ...each, lastGoodAt: CUT, watch: `${HOME}/watches/3` })) }),
-    keptMail({
+    deferredMail({
       ...frame,
       kept: [{ edition: 2, made: CUT, link: `${HOME}/editions/2`, parts }],
       before: 0,
@@ -258,7 +260,7 @@ function mailsOf(moves: Move[]) {
       until: CUT,
       place,
     }),
-    allowanceMail({
+    quotaMail({
       readerName,
       made: CUT,
       link: `${HOME}/mail`,
@@ -355,7 +357,7 @@ const PATIENCE_MS = 180_000;
 describe(`${NAMES} names and values`, { timeout: PATIENCE_MS }, () => {
   it('bring no element, attribute or address into a page', () => {
     for (const { messages } of batches)
-      for (const { html } of messages) expect(foreign(withoutDrawn(html))).toEqual([]);
+      for (const { html } of messages) expect(foreign(withoutRenderedImages(html))).toEqual([]);
   });
 
   it('make no control character of a line of plain text, nor a second line of a subject', () => {
@@ -364,7 +366,7 @@ describe(`${NAMES} names and values`, { timeout: PATIENCE_MS }, () => {
         expect(subject).not.toMatch(/[\u0000-\u001f\u007f\u2028\u2029\u202a-\u202e\u2066-\u2069]/);
         expect(subject.length).toBeLessThanOrEqual(140);
         expect(plain).not.toMatch(/[\u0000-\u0008\u000b-\u001f\u007f]/);
-        expect([soundText(plain) === plain, soundText(subject) === subject]).toEqual([true, true]);
+        expect([sanitiseText(plain) === plain, sanitiseText(subject) === subject]).toEqual([true, true]);
       }
   });
 

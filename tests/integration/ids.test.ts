@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Ids } from '#server/db/ids';
-import { openPool, type Db } from '#server/db/pool';
+import { Ids } from '#server/db/base/ids';
+import { openPool, type Db } from '#server/db/base/pool';
 import { openWorld, type TestWorld } from '../support/world';
 
 let world: TestWorld;

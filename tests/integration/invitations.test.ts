@@ -1,12 +1,12 @@
 import type { PersonId } from '#core/id';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { BY_MAIL } from '#core/tell/routes';
+import { BY_MAIL } from '#core/tell/channels';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
-import { acceptInvitation, endAccount, findAccount, takeInvitationBack } from '#server/db/accounts';
-import { findPersonById } from '#server/db/people';
-import { inTransaction } from '#server/db/pool';
-import { confirmAddress, findReaderNow, removeReader, setReader } from '#server/db/readers';
-import { beginSession, findSession } from '#server/db/sessions';
+import { acceptInvitation, endAccount, findAccount, takeInvitationBack } from '#server/db/access/accounts';
+import { findPersonById } from '#server/db/person/people';
+import { inTransaction } from '#server/db/base/pool';
+import { confirmAddress, findReaderNow, removeReader, setReader } from '#server/db/person/readers';
+import { beginSession, findSession } from '#server/db/access/sessions';
 import { inviteToSignIn, openInvitation } from '#server/pipeline/ask';
 import { numbered } from '../support/numbered';
 import { openWorld, type TestWorld } from '../support/world';

@@ -3,18 +3,18 @@ import { beforeEach, describe, expect, it } from 'vitest';
 import { blankItem, withCell, type Cell, type Item } from '#core/items/item';
 import type { Asked, Clause, Condition } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
-import { blankOrder } from '#core/tell/standing-order';
+import { blankDefinition } from '#core/tell/definition';
 import { pageDefinition, type Field, type WatchDefinition } from '#core/read/definition';
 import type { Decimal } from '#core/value/decimal';
 import { DAY, HOUR } from '#core/when/interval';
-import { listEdits } from '#server/db/edits';
-import { editItems, itemsCalled, joinRecords, listItems, undoEdits } from '#server/db/items';
-import { inTransaction, inTransactionIfOk } from '#server/db/pool';
-import { ensureSite, setSite } from '#server/db/sites';
-import { addStencil } from '#server/db/stencils';
-import { createWatch } from '#server/db/watches';
+import { listEdits } from '#server/db/watch/edits';
+import { editItems, itemsCalled, joinRecords, listItems, undoEdits } from '#server/db/item/items';
+import { inTransaction, inTransactionIfOk } from '#server/db/base/pool';
+import { ensureSite, setSite } from '#server/db/source/sites';
+import { addStencil } from '#server/db/watch/stencils';
+import { createWatch } from '#server/actions/edit-watch';
 import { cutByHand } from '#server/pipeline/report/cut';
-import { makeReport } from '#server/pipeline/report/keep';
+import { makeReport } from '#server/pipeline/report/store';
 import { page, type Answer, type Site } from '../support/site';
 import { besideSite } from '../support/site-world';
 import { PRICE, type TestWorld } from '../support/world';
@@ -399,7 +399,7 @@ describe('an edition by item', () => {
     await world.pass(0);
     for (const { id } of [ours, rival, third]) await join(id, item);
     const order = {
-      ...blankOrder('Europe/London', [`person:${world.people.ines}`]),
+      ...blankDefinition('Europe/London', [`person:${world.people.ines}`]),
       cadence: { cut: 'never' as const },
     };
     const { ids } = world.services.pipeline;

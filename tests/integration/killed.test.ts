@@ -1,9 +1,9 @@
 import type { WatchId } from '#core/id';
-import { preparePartitions } from '#server/db/partitions';
+import { preparePartitions } from '#server/db/base/partitions';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { inTransaction } from '#server/db/pool';
-import { askForLook } from '#server/db/watches';
+import { inTransaction } from '#server/db/base/pool';
+import { askForRun } from '#server/actions/edit-watch';
 import { bundleOf } from '#scripts/system/build';
 import { stopChild } from '#scripts/system/processes';
 import { ROOT } from '#scripts/system/state';
@@ -75,7 +75,7 @@ describe('a worker killed in the middle', () => {
       world.now = Date.now();
       world.standins.room.empty();
       setPrice(world, 2400 + 10 * round);
-      await inTransaction(world.pool, (db) => askForLook(db, watch, Date.now()));
+      await inTransaction(world.pool, (db) => askForRun(db, watch, Date.now()));
       await killAt(step);
 
       const worker = start(bundleOf('worker'));

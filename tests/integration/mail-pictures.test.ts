@@ -3,15 +3,15 @@ import sharp from 'sharp';
 import { beforeEach, describe, expect, it } from 'vitest';
 import type { DeliveryId, WatchId } from '#core/id';
 import { pageDefinition, type Field } from '#core/read/definition';
-import { blankOrder } from '#core/tell/standing-order';
+import { blankDefinition } from '#core/tell/definition';
 import { HOUR, MINUTE } from '#core/when/interval';
-import { findSentMail } from '#server/db/deliveries';
+import { findSentMail } from '#server/db/delivery/deliveries';
 import { illustrated } from '#server/deliver/deliver';
 import { mailFile } from '#server/deliver/mail';
-import { inTransaction } from '#server/db/pool';
-import { askForLook, createWatch } from '#server/db/watches';
+import { inTransaction } from '#server/db/base/pool';
+import { askForRun, createWatch } from '#server/actions/edit-watch';
 import { cutByHand } from '#server/pipeline/report/cut';
-import { makeReport } from '#server/pipeline/report/keep';
+import { makeReport } from '#server/pipeline/report/store';
 import { page, type Answer, type Site } from '../support/site';
 import { besideSite } from '../support/site-world';
 import { PRICE, fallsBelow, ruleOf, type TestWorld } from '../support/world';
@@ -55,7 +55,7 @@ function follow(way: 'plain' | 'rendered', fields = [FIELD]): Promise<WatchId> {
 async function see(watch: WatchId, pounds: string, stock?: string): Promise<void> {
   await world.pass(HOUR / 2);
   show(pounds, stock);
-  await askForLook(world.pool, watch, world.now);
+  await askForRun(world.pool, watch, world.now);
   await world.pass(0);
 }
 
@@ -138,7 +138,7 @@ describe('the mail of an alert', () => {
     await world.pass(0);
     await world.pass(HOUR / 2);
     show('21.50');
-    await askForLook(world.pool, watch, world.now);
+    await askForRun(world.pool, watch, world.now);
     await world.pass(0);
     await world.pool.query("UPDATE picture SET image = 'no picture'");
     const { html, files } = await received();
@@ -162,7 +162,7 @@ describe('the mail of an alert', () => {
 describe('the mail of an edition', () => {
   const cut = async () => {
     const order = {
-      ...blankOrder('Europe/London', [`person:${world.people.ines}`]),
+      ...blankDefinition('Europe/London', [`person:${world.people.ines}`]),
       cadence: { cut: 'never' as const },
       by: 'none' as const,
     };

@@ -2,10 +2,10 @@ import { generateKeyPairSync } from 'node:crypto';
 import { createServer } from 'node:net';
 import { dkimVerify } from 'mailauth/lib/dkim/verify';
 import { afterEach, describe, expect, it } from 'vitest';
-import { Mailer, type MailRoute, type OutgoingMail } from '#server/deliver/mail';
+import { Mailer, type MailSettings, type OutgoingMail } from '#server/deliver/mail';
 import { readConfig } from '#server/config';
 import { readServer, type MailServer } from '#server/deliver/mail-server';
-import { mailRouteOf } from '#server/work/services';
+import { mailSettingsOf } from '#server/work/services';
 import { tryServer } from '#server/deliver/mail-trial';
 import { anyPort } from '#scripts/system/ports';
 import { FOR_LOCALHOST } from '../support/certificate';
@@ -22,7 +22,7 @@ const server = async (...of: Parameters<typeof openMailServer>) => {
   opened.push(made);
   return made;
 };
-const mailer = (servers: MailServer[], signing: MailRoute['signing'] = null) => {
+const mailer = (servers: MailServer[], signing: MailSettings['signing'] = null) => {
   const made = new Mailer({ from: 'Shrike <shrike@heatherlow.example>', servers, signing });
   opened.push(made);
   return made;
@@ -172,7 +172,9 @@ describe('a second server', () => {
   );
   it('that cannot be read is refused when Shrike starts, with a sentence', () =>
     expect(() =>
-      mailRouteOf(readConfig({ SHRIKE_DATABASE_URL: 'postgres://x', SHRIKE_SMTP_SECOND: 'smtp://a%zz@smtp.example' })),
+      mailSettingsOf(
+        readConfig({ SHRIKE_DATABASE_URL: 'postgres://x', SHRIKE_SMTP_SECOND: 'smtp://a%zz@smtp.example' }),
+      ),
     ).toThrow(/SHRIKE_SMTP_SECOND/));
 });
 

@@ -6,20 +6,20 @@ import { beforeEach, describe, expect, it } from 'vitest';
 import { blankItem } from '#core/items/item';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { storedDocument, type EditionDocument } from '#core/tell/edition/document';
-import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
+import { blankDefinition, type ReportDefinition } from '#core/tell/definition';
 import type { Decimal } from '#core/value/decimal';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
 import { money } from '#core/value/parse';
-import { findFile } from '#server/db/editions';
+import { findFile } from '#server/db/report/editions';
 import { workbookOf } from '#server/files/workbook';
-import { editItems, itemsCalled, joinRecords } from '#server/db/items';
-import { leaveReport } from '#server/db/readers';
-import { inTransaction } from '#server/db/pool';
-import { ensureSite, setSite } from '#server/db/sites';
-import { askForLook, createWatch } from '#server/db/watches';
+import { editItems, itemsCalled, joinRecords } from '#server/db/item/items';
+import { leaveReport } from '#server/db/person/readers';
+import { inTransaction } from '#server/db/base/pool';
+import { ensureSite, setSite } from '#server/db/source/sites';
+import { askForRun, createWatch } from '#server/actions/edit-watch';
 import { cutByHand } from '#server/pipeline/report/cut';
 import { linesIn } from '#server/pipeline/report/gather';
-import { makeReport, saveReport } from '#server/pipeline/report/keep';
+import { makeReport, saveReport } from '#server/pipeline/report/store';
 import { previewOf } from '#server/pipeline/report/preview';
 import { page, type Answer, type Site } from '../support/site';
 import { besideSite } from '../support/site-world';
@@ -96,22 +96,22 @@ async function itemOf(brand: string): Promise<ItemId> {
 async function see({ watch, path }: Offer, pounds: string): Promise<void> {
   await world.pass(MINUTE);
   show(path, pounds);
-  await askForLook(world.pool, watch, world.now);
+  await askForRun(world.pool, watch, world.now);
   await world.pass(0);
 }
 
 const ines = () => `person:${world.people.ines}`;
 const ravi = () => `person:${world.people.ravi}`;
-const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
-  ...blankOrder('Europe/London', [ines()]),
+const order = (change: Partial<ReportDefinition> = {}): ReportDefinition => ({
+  ...blankDefinition('Europe/London', [ines()]),
   cadence: { cut: 'never' },
   ...change,
 });
-const make = (asked: StandingOrder) =>
+const make = (asked: ReportDefinition) =>
   inTransaction(world.pool, (db) =>
     makeReport(db, world.services.pipeline.ids, { name: 'Brands', order: asked }, world.people.ines, world.now),
   );
-const save = (id: ReportId, over: number, asked: StandingOrder) =>
+const save = (id: ReportId, over: number, asked: ReportDefinition) =>
   inTransaction(world.pool, (db) =>
     saveReport(
       db,
@@ -159,7 +159,7 @@ const moves = (editions: Told[]) =>
   );
 
 describe('one edition for each brand', () => {
-  const split = (...parts: [string, string[]][]): StandingOrder['split'] => ({
+  const split = (...parts: [string, string[]][]): ReportDefinition['split'] => ({
     by: 'brand',
     parts: parts.map(([value, readers]) => ({ value, readers })),
   });
@@ -306,7 +306,7 @@ describe('what broke', () => {
     await see(a, '22.00');
     answers[b.path] = page('<html lang="en-GB"><body><h1>Gone</h1></body></html>');
     for (let look = 0; look < 6; look += 1) {
-      await askForLook(world.pool, b.watch, world.now);
+      await askForRun(world.pool, b.watch, world.now);
       await world.pass(HOUR);
     }
     await cut(id);
@@ -327,7 +327,7 @@ describe('what broke', () => {
 });
 
 describe('prices that end below ours', () => {
-  const asked = (shows: StandingOrder['shows']) =>
+  const asked = (shows: ReportDefinition['shows']) =>
     order({ shows, by: 'none', size: { ...order().size, prices: 'below ours' } });
 
   it('are judged at the cut where the net is shown, and where each move ended where each is', async () => {
@@ -422,7 +422,7 @@ describe('small moves that add up', () => {
 });
 
 describe('what a report chooses', () => {
-  const only = (change: Partial<StandingOrder['takes']['only']>) =>
+  const only = (change: Partial<ReportDefinition['takes']['only']>) =>
     order({ by: 'none', takes: { ...order().takes, only: { ...order().takes.only, ...change } } });
 
   it('by brand, item, field, weight and rule', async () => {

@@ -5,10 +5,10 @@ import { pageDefinition, type WatchDefinition } from '#core/read/definition';
 import { withFrames } from '#core/read/frame/take';
 import { pageFacts, selectElements } from '#core/read/html';
 import { listingsOf } from '#core/read/listing/listing';
-import { inTransaction } from '#server/db/pool';
-import { acceptQuestion, answerQuestion, listQuestions, listToAnswer } from '#server/db/questions';
-import { findWatch } from '#server/db/watch-now';
-import { createWatch } from '#server/db/watches';
+import { inTransaction } from '#server/db/base/pool';
+import { acceptQuestion, answerQuestion, listQuestions, listToAnswer } from '#server/actions/questions';
+import { findWatch } from '#server/db/watch/views/watch-now';
+import { createWatch } from '#server/actions/edit-watch';
 import { documentOf } from '../support/document';
 import { NEXT_LOOK, openWorld, ruleOf, setPrice, type TestWorld } from '../support/world';
 

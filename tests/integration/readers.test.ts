@@ -1,11 +1,11 @@
 import type { DeliveryId, EditionId, PersonId, ReportId, RuleId, WatchId } from '#core/id';
 import fc from 'fast-check';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { blankOrder } from '#core/tell/standing-order';
-import { BY_MAIL } from '#core/tell/routes';
+import { blankDefinition } from '#core/tell/definition';
+import { BY_MAIL } from '#core/tell/channels';
 import { DAY, HOUR, MINUTE, type Instant } from '#core/when/interval';
 import type { Reachable } from '#core/tell/hold';
-import { inTransaction } from '#server/db/pool';
+import { inTransaction } from '#server/db/base/pool';
 import {
   addReader,
   confirmAddress,
@@ -18,14 +18,14 @@ import {
   setHours,
   setReader,
   tryAddressAgain,
-} from '#server/db/readers';
-import { askForLook } from '#server/db/watches';
-import { listDeliveries, requeueDelivery } from '#server/db/deliveries';
-import { unheardBy } from '#server/db/unheard';
+} from '#server/db/person/readers';
+import { askForRun } from '#server/actions/edit-watch';
+import { listDeliveries, requeueDelivery } from '#server/db/delivery/deliveries';
+import { notNotifiedBy } from '#server/db/delivery/views/not-notified';
 import { deliver } from '#server/deliver/deliver';
 import { askToConfirm } from '#server/pipeline/ask';
 import { moveClock, nextByClockAt } from '#server/pipeline/clock';
-import { endReport, makeReport } from '#server/pipeline/report/keep';
+import { endReport, makeReport } from '#server/pipeline/report/store';
 import { numbered } from '../support/numbered';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 import { tries } from '#tests/support/search';
@@ -78,7 +78,7 @@ const passTo = (moment: Instant) => world.pass(moment - world.now);
 
 async function see(watch: WatchId, pence: number): Promise<void> {
   setPrice(world, pence);
-  await askForLook(world.pool, watch, world.now);
+  await askForRun(world.pool, watch, world.now);
   await world.pass(0);
 }
 
@@ -100,7 +100,7 @@ const daily = (reader: string, name = 'Pricing, daily') =>
     makeReport(
       db,
       world.services.pipeline.ids,
-      { name, order: { ...blankOrder(zone, [reader]), cadence: { cut: 'daily', at: 450, zone } } },
+      { name, order: { ...blankDefinition(zone, [reader]), cadence: { cut: 'daily', at: 450, zone } } },
       world.people.ines,
       world.now,
     ),
@@ -725,18 +725,21 @@ describe('people', () => {
     await daily('list:1');
     const day = { from: at(0, 0, 1), until: at(0, 0, 2) };
     await passTo(at(12, 0, 1));
-    expect(await unheardBy(world.pool, ravi, day, null)).toMatchObject([
+    expect(await notNotifiedBy(world.pool, ravi, day, null)).toMatchObject([
       { name: 'Pricing, at once', mails: 0, cuts: 0, stoodBack: 0, leftAt: null },
       { name: 'Pricing, daily', mails: 0, cuts: 1, quiet: 1, leftAt: null },
     ]);
     await alarm(watch);
     await leave(await reportOf('Pricing, daily'), ravi);
-    expect(await unheardBy(world.pool, ravi, day, null)).toMatchObject([{ mails: 1 }, { mails: 0, leftAt: world.now }]);
+    expect(await notNotifiedBy(world.pool, ravi, day, null)).toMatchObject([
+      { mails: 1 },
+      { mails: 0, leftAt: world.now },
+    ]);
     expect(await listDeliveries(world.pool, { person: ravi, day }, 10)).toHaveLength(1);
     expect(
       await listDeliveries(world.pool, { person: ravi, day: { from: at(0, 0, 1), until: at(0, 0, 2) } }, 10),
     ).toEqual([]);
-    expect(await unheardBy(world.pool, world.people.tom, day, null)).toEqual([]);
+    expect(await notNotifiedBy(world.pool, world.people.tom, day, null)).toEqual([]);
   });
 });
 

@@ -6,21 +6,21 @@ import { pageDefinition } from '#core/read/definition';
 import { isMeasure } from '#core/value/value';
 import { chainOf, firstBroken } from '#core/tell/chain';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
-import { alertsSince, changesSince } from '#server/db/briefing';
-import { coverageSince } from '#server/db/coverage';
-import { beginDraft, dropDraft, findDraft, keepDraft, listDrafts } from '#server/db/drafts';
-import { addFirstOwner } from '#server/db/accounts';
-import { findPerson, listAudiences, noteVisit } from '#server/db/people';
-import { beginSession, findSession } from '#server/db/sessions';
-import { inTransaction } from '#server/db/pool';
-import { listReadings } from '#server/db/readings';
-import { chainFactsOf, findWatch, watchesOf } from '#server/db/watch-now';
-import { findBody } from '#server/db/snapshots';
-import { findTrail } from '#server/db/changes';
-import { listRecords, type RecordNow } from '#server/db/records';
-import { listEpisodes, listRuns } from '#server/db/watch-history';
-import { claimDue } from '#server/db/sources';
-import { askForLook, editWatch, type WatchPlan } from '#server/db/watches';
+import { alertsSince, changesSince } from '#server/db/reading/views/briefing';
+import { coverageSince } from '#server/db/watch/coverage';
+import { beginDraft, dropDraft, findDraft, keepDraft, listDrafts } from '#server/db/watch/drafts';
+import { addFirstOwner } from '#server/db/access/accounts';
+import { findPerson, listAudiences, noteVisit } from '#server/db/person/people';
+import { beginSession, findSession } from '#server/db/access/sessions';
+import { inTransaction } from '#server/db/base/pool';
+import { listReadings } from '#server/db/reading/views/readings';
+import { chainFactsOf, findWatch, watchesOf } from '#server/db/watch/views/watch-now';
+import { findBody } from '#server/db/source/snapshots';
+import { findTrail } from '#server/db/reading/views/changes';
+import { listRecords, type RecordNow } from '#server/db/reading/records';
+import { listEpisodes, listRuns } from '#server/db/watch/views/history';
+import { claimDue } from '#server/db/source/sources';
+import { askForRun, editWatch, type WatchPlan } from '#server/actions/edit-watch';
 import { runSource } from '#server/pipeline/run';
 import {
   ruleOf,
@@ -337,7 +337,7 @@ describe('editing', () => {
     const [source] = await claimDue(world.pool, world.now, 60_000, 1);
     if (source === undefined) throw new Error('nothing was due');
     const onStep = async (step: string): Promise<void> => {
-      if (step === 'fetched') await inTransaction(world.pool, (db) => askForLook(db, id, world.now + 5));
+      if (step === 'fetched') await inTransaction(world.pool, (db) => askForRun(db, id, world.now + 5));
     };
     await runSource({ ...world.services.pipeline, onStep }, source);
     expect((await findWatch(world.pool, id))?.askedAt).toBe(world.now + 5);

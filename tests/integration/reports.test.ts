@@ -2,16 +2,16 @@ import type { PersonId, ReportId, WatchId } from '#core/id';
 import fc from 'fast-check';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { storedDocument, type EditionDocument } from '#core/tell/edition/document';
-import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
+import { blankDefinition, type ReportDefinition } from '#core/tell/definition';
 import type { Cadence } from '#core/when/cadence';
 import { DAY, HOUR, MINUTE, SECOND, type Instant } from '#core/when/interval';
-import { claimDue } from '#server/db/sources';
-import { askForLook } from '#server/db/watches';
-import { inTransaction } from '#server/db/pool';
-import { findReport } from '#server/db/reports';
+import { claimDue } from '#server/db/source/sources';
+import { askForRun } from '#server/actions/edit-watch';
+import { inTransaction } from '#server/db/base/pool';
+import { findReport } from '#server/db/report/reports';
 import { moveClock } from '#server/pipeline/clock';
 import { cutByHand, cutNextReport } from '#server/pipeline/report/cut';
-import { endReport, makeReport, saveReport } from '#server/pipeline/report/keep';
+import { endReport, makeReport, saveReport } from '#server/pipeline/report/store';
 import { previewOf } from '#server/pipeline/report/preview';
 import { runSource } from '#server/pipeline/run';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
@@ -22,8 +22,8 @@ const APART = IS_LONG ? 1 : 12;
 const RUNS = tries(9);
 const zone = 'Europe/London';
 const daily = (at: number): Cadence => ({ cut: 'daily', at, zone });
-const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
-  ...blankOrder(zone, ['list:1']),
+const order = (change: Partial<ReportDefinition> = {}): ReportDefinition => ({
+  ...blankDefinition(zone, ['list:1']),
   cadence: daily(450),
   ...change,
 });
@@ -37,11 +37,11 @@ beforeAll(async () => {
 beforeEach(() => world.clear());
 afterAll(() => world.close());
 
-const make = (asked: StandingOrder, name = 'Pricing, daily') =>
+const make = (asked: ReportDefinition, name = 'Pricing, daily') =>
   inTransaction(world.pool, (db) =>
     makeReport(db, world.services.pipeline.ids, { name, order: asked }, world.people.ines, world.now),
   );
-const save = (id: ReportId, over: number, asked: StandingOrder, passOver = false) =>
+const save = (id: ReportId, over: number, asked: ReportDefinition, passOver = false) =>
   inTransaction(world.pool, (db) =>
     saveReport(
       db,
@@ -63,7 +63,7 @@ const at = (hour: number, minute = 0, days = 0): Instant => {
 /** Sets a price and has it seen, at the present moment. */
 async function see(watch: WatchId, pence: number): Promise<void> {
   setPrice(world, pence);
-  await askForLook(world.pool, watch, world.now);
+  await askForRun(world.pool, watch, world.now);
   await world.pass(0);
 }
 
@@ -186,7 +186,7 @@ describe('a stretch', () => {
     await passTo(at(7, 29, 1));
     setPrice(world, 2200);
     world.now += 58 * SECOND;
-    await askForLook(world.pool, watch, world.now);
+    await askForRun(world.pool, watch, world.now);
     const [source] = await claimDue(world.pool, world.now, world.config.leaseMs, 1);
     if (source === undefined) throw new Error('nothing was due');
     let cutBetween = false;
@@ -329,7 +329,7 @@ describe('an item’s entry', () => {
     await world.pass(MINUTE);
     expect(await cut(id)).toBe(true);
     setPrice(world, 1500);
-    await askForLook(world.pool, watch, world.now);
+    await askForRun(world.pool, watch, world.now);
     const [source] = await claimDue(world.pool, world.now, world.config.leaseMs, 1);
     if (source === undefined) throw new Error('nothing was due');
     expect(await runSource(world.services.pipeline, source)).toMatchObject({ changes: 1 });

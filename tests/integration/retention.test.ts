@@ -1,10 +1,10 @@
 import { IS_LONG } from '#tests/support/search';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { DAY, HOUR } from '#core/when/interval';
-import { KEPT, keptFault } from '#core/kept';
-import { keepFor, removeOld, retentionNow } from '#server/db/retention';
-import { takenNow } from '#server/db/taken';
-import { preparePartitions } from '#server/db/partitions';
+import { RETAINED, retentionFault } from '#core/retention';
+import { keepFor, removeOld, retentionNow } from '#server/db/base/retention';
+import { takenNow } from '#server/db/base/views/space-taken';
+import { preparePartitions } from '#server/db/base/partitions';
 import { retentionOf } from '#server/work/services';
 import { NEXT_LOOK, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
@@ -175,7 +175,7 @@ describe('years of looks', () => {
 
   it('say what each kind takes, and what it grew by', async () => {
     const taken = await takenNow(world.pool, world.now);
-    expect(taken.map(({ what }) => what)).toEqual([...KEPT]);
+    expect(taken.map(({ what }) => what)).toEqual([...RETAINED]);
     const [total] = await world.rows<{ n: number }>('SELECT pg_database_size(current_database())::float8 AS n');
     const sum = taken.reduce((all, { bytes }) => all + bytes, 0);
     expect(sum).toBeGreaterThan(1_000_000);
@@ -188,7 +188,7 @@ describe('years of looks', () => {
   });
 
   it.each([0, 36_501, 1.5])('are not set to %s days', async (days) => {
-    expect(keptFault(days)).toMatch(/whole number of days/);
+    expect(retentionFault(days)).toMatch(/whole number of days/);
     if (Number.isInteger(days))
       await expect(keepFor(world.pool, 'news', days, world.people.ines, world.now)).rejects.toThrow();
   });

@@ -8,12 +8,12 @@ import { headline, storedNews } from '#core/tell/news';
 import type { Decimal } from '#core/value/decimal';
 import { money } from '#core/value/parse';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
-import { inTransaction } from '#server/db/pool';
-import { listOver, listRaised, noteSeen } from '#server/db/raised';
-import { findWatch } from '#server/db/watch-now';
-import { createWatch, editWatch, setWatchState, type RulePlan } from '#server/db/watches';
+import { inTransaction } from '#server/db/base/pool';
+import { listOver, listRaised, noteSeen } from '#server/db/rule/raised';
+import { findWatch } from '#server/db/watch/views/watch-now';
+import { createWatch, editWatch, setWatchState, type RulePlan } from '#server/actions/edit-watch';
 import { moveClock } from '#server/pipeline/clock';
-import { actOn, openEpisode, type Deed } from '#server/pipeline/deeds';
+import { actOn, openEpisode, type EpisodeAction } from '#server/pipeline/episode-actions';
 import { page, type Answer, type Site } from '../support/site';
 import { besideSite } from '../support/site-world';
 import { PRICE, type TestWorld } from '../support/world';
@@ -125,7 +125,7 @@ const closed = async () =>
     ({ because }) => because,
   );
 
-async function act(deed: Deed, at = world.now): Promise<boolean> {
+async function act(deed: EpisodeAction, at = world.now): Promise<boolean> {
   const [episode] = await listRaised(world.pool, 10);
   return actOn(world.services.pipeline, episode?.id ?? (0 as EpisodeId), deed, world.people.ravi, at);
 }

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Hearing, Signals, type Moved, type Topic } from '#server/db/signals';
+import { Hearing, Signals, type Moved, type Topic } from '#server/db/base/signals';
 import { openWorld, type TestWorld } from '../support/world';
 import { until } from '../support/until';
 

@@ -1,10 +1,10 @@
 import { numbered } from '../support/numbered';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { inTransaction } from '#server/db/pool';
-import { ensureSite, listSites, setSite, siteCalled } from '#server/db/sites';
-import { refreshStandings } from '#server/db/standings';
-import { findWatch } from '#server/db/watch-now';
-import { setWatchState } from '#server/db/watches';
+import { inTransaction } from '#server/db/base/pool';
+import { ensureSite, listSites, setSite, siteCalled } from '#server/db/source/sites';
+import { refreshStandings } from '#server/db/watch/standings';
+import { findWatch } from '#server/db/watch/views/watch-now';
+import { setWatchState } from '#server/actions/edit-watch';
 import { openWorld, startWatch, type TestWorld } from '../support/world';
 
 let world: TestWorld;

@@ -2,12 +2,12 @@ import type { WatchId } from '#core/id';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { pageDefinition } from '#core/read/definition';
 import { HOUR, MINUTE } from '#core/when/interval';
-import { coverageSince, tallyHours } from '#server/db/coverage';
-import { pauseHost } from '#server/db/hosts';
-import { inTransaction } from '#server/db/pool';
-import { listStanding, readTally, refreshStandings, type Filter } from '#server/db/standings';
-import { findWatch } from '#server/db/watch-now';
-import { editWatch, setWatchState } from '#server/db/watches';
+import { coverageSince, tallyHours } from '#server/db/watch/coverage';
+import { pauseHost } from '#server/db/source/hosts';
+import { inTransaction } from '#server/db/base/pool';
+import { listStanding, readTally, refreshStandings, type Filter } from '#server/db/watch/standings';
+import { findWatch } from '#server/db/watch/views/watch-now';
+import { editWatch, setWatchState } from '#server/actions/edit-watch';
 import { deliver } from '#server/deliver/deliver';
 import { NEXT_LOOK, openWorld, PRICE, setPrice, startWatch, type TestWorld } from '../support/world';
 

@@ -4,8 +4,8 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
 import type { WatchId } from '#core/id';
-import { askForLook } from '#server/db/watches';
-import { preparePartitions } from '#server/db/partitions';
+import { askForRun } from '#server/actions/edit-watch';
+import { preparePartitions } from '#server/db/base/partitions';
 import { bundleOf } from '#scripts/system/build';
 import { anyPort } from '#scripts/system/ports';
 import { startPostgres, type RunningPostgres } from '#scripts/system/postgres';
@@ -138,7 +138,7 @@ it(
     expect(gone()).toBe(false);
     database.running = await startPostgres(database.folder, database.port);
     await until(() => gone() || said.includes('worker started'));
-    await askForLook(world.pool, watch, Date.now());
+    await askForRun(world.pool, watch, Date.now());
     await until(async () => ((await count('run')) ?? 0) > (before ?? 0));
     expect(await count('run')).toBeGreaterThan(before ?? 0);
   },
@@ -152,7 +152,7 @@ it(
     const any = chance(SEED);
     for (let round = 1; round <= ROUNDS; round += 1) {
       setPrice(world, 2400 + 10 * round);
-      await askForLook(world.pool, watch, Date.now());
+      await askForRun(world.pool, watch, Date.now());
       await sleep(any(LONGEST_MS));
       const thing = THINGS[any(THINGS.length)] ?? 'worker';
       await STOPS[thing](any(LONGEST_MS));

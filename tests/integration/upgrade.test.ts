@@ -2,10 +2,10 @@ import type { PersonId } from '#core/id';
 import { cpSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
-import { migrate } from '#server/db/migrate';
-import { openPool, type Pool } from '#server/db/pool';
-import { listDeliveries } from '#server/db/deliveries';
-import { ensureAtOnceReport, listReports } from '#server/db/reports';
+import { migrate } from '#server/db/base/migrate';
+import { openPool, type Pool } from '#server/db/base/pool';
+import { listDeliveries } from '#server/db/delivery/deliveries';
+import { ensureAtOnceReport, listReports } from '#server/db/report/reports';
 import { ROOT } from '#scripts/system/state';
 import { bareDatabase } from '../support/world';
 

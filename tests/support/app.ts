@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { By, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import { inject } from 'vitest';
-import { openPool, type Pool } from '#server/db/pool';
+import { openPool, type Pool } from '#server/db/base/pool';
 import { buildFolder } from '#scripts/system/build';
 import { openBrowser, type Browser, type Look } from '#scripts/system/browser';
 import { anyPort } from '#scripts/system/ports';

@@ -6,7 +6,7 @@ import { anyPort } from '#scripts/system/ports';
 import { startPostgres } from '#scripts/system/postgres';
 import { stateFolder } from '#scripts/system/state';
 import { readConfig } from '#server/config';
-import { prepareDatabase } from '#server/db/prepare';
+import { prepareDatabase } from '#server/db/base/prepare';
 
 declare module 'vitest' {
   interface ProvidedContext {

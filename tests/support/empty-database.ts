@@ -1,5 +1,5 @@
 import type { Instant } from '#core/when/interval';
-import { inTransaction, type Pool } from '#server/db/pool';
+import { inTransaction, type Pool } from '#server/db/base/pool';
 
 /** What is emptied, and with it all that refers to it. */
 const EMPTIED = [

@@ -3,16 +3,16 @@ import { compareReadings } from '#core/compare/compare';
 import { digestMail } from '#core/tell/edition/digest-mail';
 import { composeEdition } from '#core/tell/edition/document';
 import type { Gathered } from '#core/tell/edition/gathered';
-import type { Move, ToldField, ToldRecord } from '#core/tell/edition/move';
+import type { Move, EditionField, EditionRecord } from '#core/tell/edition/move';
 import type { OfferNow } from '#core/tell/edition/offers';
 import type { Message } from '#core/tell/mail-frame';
 import { confirmMail } from '#core/tell/confirm-mail';
 import { inviteMail } from '#core/tell/invite-mail';
-import { keptMail } from '#core/tell/kept-mail';
+import { deferredMail } from '#core/tell/deferred-mail';
 import { alertMail, alertParts } from '#core/tell/mail';
 import { noticeMail } from '#core/tell/notice-mail';
 import type { News } from '#core/tell/news';
-import { blankOrder, USUAL_SORTS, type StandingOrder } from '#core/tell/standing-order';
+import { blankDefinition, USUAL_SORTS, type ReportDefinition } from '#core/tell/definition';
 import { money } from '#core/value/parse';
 import type { Decimal } from '#core/value/decimal';
 import { ABSENT, type Measure, type Value } from '#core/value/value';
@@ -22,9 +22,9 @@ import { DAY, HOUR, MINUTE } from '#core/when/interval';
 
 const CUT = Date.UTC(2026, 10, 26, 7, 30);
 const place = { locale: 'en-GB', zone: 'Europe/London' };
-const PRICE: ToldField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
-const STOCK: ToldField = { key: 'stock', label: 'stock', role: 'availability', polarity: 'neither' };
-const TEXT: ToldField = { key: 'text', label: 'text', role: null, polarity: 'neither' };
+const PRICE: EditionField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
+const STOCK: EditionField = { key: 'stock', label: 'stock', role: 'availability', polarity: 'neither' };
+const TEXT: EditionField = { key: 'text', label: 'text', role: null, polarity: 'neither' };
 const pounds = (amount: number) => money(amount.toFixed(2), 'GBP');
 const text = (words: string): Value => ({ kind: 'text', text: words });
 const SITES = [
@@ -42,7 +42,7 @@ const ITEM = {
   properties: { brand: '', category: '', supplier: '' },
 };
 
-const record = (at: number, change: Partial<ToldRecord> = {}): ToldRecord => {
+const record = (at: number, change: Partial<EditionRecord> = {}): EditionRecord => {
   const [name, kind] = SITES[at % SITES.length] ?? SITES[1];
   return {
     watch: (at + 1) as WatchId,
@@ -58,7 +58,7 @@ const record = (at: number, change: Partial<ToldRecord> = {}): ToldRecord => {
 };
 
 let changes = 0;
-function move(of: ToldRecord, field: ToldField, from: Value, to: Value, alerts: AlertId[] = []): Move {
+function move(of: EditionRecord, field: EditionField, from: Value, to: Value, alerts: AlertId[] = []): Move {
   const change = compareReadings(from, to, field.polarity);
   if (change === null) throw new Error('a move that moves nothing');
   return {
@@ -91,8 +91,8 @@ const NEWS: News = {
   lookedBefore: CUT + 2 * HOUR,
 };
 
-function digest(change: Partial<StandingOrder>, found: Partial<Gathered>): Message {
-  const order = { ...blankOrder(place.zone, ['list:1']), ...change };
+function digest(change: Partial<ReportDefinition>, found: Partial<Gathered>): Message {
+  const order = { ...blankDefinition(place.zone, ['list:1']), ...change };
   const coverage = {
     looks: 1104,
     failed: 12,
@@ -190,7 +190,7 @@ const SENSOR: News = {
   carried: [{ label: 'humidity', value: { kind: 'number', amount: '58' as Decimal, unit: '%' } }],
 };
 
-const GRADE: ToldField = { key: 'grade', label: 'grade', role: null, polarity: 'neither' };
+const GRADE: EditionField = { key: 'grade', label: 'grade', role: null, polarity: 'neither' };
 const grade = (of: string): Value => ({ kind: 'grade', grade: of, scale: ['A', 'B', 'C', 'D', 'E', 'F'] });
 
 /** Lots of a supplier's list that were graded anew, and one that is read first. */
@@ -198,7 +198,7 @@ function graded(): Message {
   const lot = (at: number) =>
     record(1, { id: (90 + at) as RecordId, name: `Lot ${2200 + at}, yellow wax`, subject: 'Wax lots' });
   const first = { ...move(lot(3), GRADE, ABSENT, grade('A')), first: true as const };
-  const takes = { ...blankOrder(place.zone, []).takes, sorts: [...USUAL_SORTS, 'first readings' as const] };
+  const takes = { ...blankDefinition(place.zone, []).takes, sorts: [...USUAL_SORTS, 'first readings' as const] };
   return digest(
     { by: 'watch', takes },
     { moves: [first, move(lot(1), GRADE, grade('B'), grade('D')), move(lot(2), GRADE, grade('C'), grade('A'))] },
@@ -261,7 +261,7 @@ export function sampleMails(): Record<string, Message> {
       until: CUT + 7 * DAY,
       place,
     }),
-    'what was kept back': keptMail({
+    'what was kept back': deferredMail({
       ...frame,
       ...ways,
       readerNumber: 88,

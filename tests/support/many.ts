@@ -1,4 +1,4 @@
-import type { Pool } from '#server/db/pool';
+import type { Pool } from '#server/db/base/pool';
 
 /** The tables that a watch fills, those first that others lean on. */
 const TABLES = [

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { groupKey, type Clause, type Condition, type Figure, type Limits, type Stretch } from '#core/judge/clause';
+import { groupKey, type Clause, type Condition, type Figure, type Limits, type JudgedWindow } from '#core/judge/clause';
 import type { Rule } from '#core/judge/engine';
 import { ABSENT, type Value } from '#core/value/value';
 import { HOUR, MINUTE } from '#core/when/interval';
@@ -51,9 +51,9 @@ export function randomRules(scale: Scale) {
     fc.integer({ min: 0, max: 3 }).map((each): Figure => ({ by: 'amount', amount: amount(String(each)) })),
     { nil: undefined },
   );
-  const stretch: fc.Arbitrary<Stretch> = fc
+  const stretch: fc.Arbitrary<JudgedWindow> = fc
     .record({
-      make: fc.constantFrom<Stretch['make'][]>(
+      make: fc.constantFrom<JudgedWindow['make'][]>(
         'minimum',
         'maximum',
         'mean',
@@ -76,7 +76,7 @@ export function randomRules(scale: Scale) {
       grows: fc.boolean(),
     })
     // The mean of a stepwise field moves all the time: on a coarse grid nobody could say when it passed a limit.
-    .map((each): Stretch => (scale.calendar && each.make === 'mean' ? { ...each, stepwise: false } : each));
+    .map((each): JudgedWindow => (scale.calendar && each.make === 'mean' ? { ...each, stepwise: false } : each));
   /** With limits beyond the first one, one and three further. */
   const furthered = (each: Limits): Limits =>
     'limit' in each

@@ -10,8 +10,8 @@ import {
   type Situation,
   type Step,
 } from '#core/judge/engine';
-import type { Latest } from '#core/judge/heard';
-import { freshTelling, nextTelling, tellAt, tellOf, type Told, type Telling } from '#core/judge/telling';
+import type { Latest } from '#core/judge/observation';
+import { freshThrottle, nextThrottle, tellAt, tellOf, type Notification, type Throttle } from '#core/judge/throttle';
 import { decimal, type Decimal } from '#core/value/decimal';
 import { ABSENT, type Measure, type Value } from '#core/value/value';
 import { HOUR, type Instant } from '#core/when/interval';
@@ -152,10 +152,10 @@ function heardOf(look: Look): Parameters<typeof hear>[2] {
 }
 
 /** What of a play is told, and when, up to a moment. */
-export function tell(telling: Telling, { steps }: Played, until: Instant): Told[] {
-  let memory = freshTelling(MONDAY);
-  const told: Told[] = [];
-  const take = (made: { memory: typeof memory; told: Told[] }) => {
+export function tell(telling: Throttle, { steps }: Played, until: Instant): Notification[] {
+  let memory = freshThrottle(MONDAY);
+  const told: Notification[] = [];
+  const take = (made: { memory: typeof memory; told: Notification[] }) => {
     memory = JSON.parse(JSON.stringify(made.memory)) as typeof memory;
     told.push(...made.told);
   };
@@ -165,7 +165,7 @@ export function tell(telling: Telling, { steps }: Played, until: Instant): Told[
       if (effect.do === 'alert') take(tellOf(telling, memory, { is: 'alert', of: effect.of }, at));
     }
   }
-  for (let next = nextTelling(telling, memory); next !== null && next <= until; next = nextTelling(telling, memory))
+  for (let next = nextThrottle(telling, memory); next !== null && next <= until; next = nextThrottle(telling, memory))
     take(tellAt(telling, memory, next));
   return told;
 }

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { useFetcher } from 'react-router';
-import type { Audience } from '#server/db/people';
+import type { Audience } from '#server/db/person/people';
 import { Button } from '../../ui/button';
 import { SelectField, TextField } from '../../ui/field';
 import { AudienceEditor } from '../plan/audience';
@@ -57,7 +57,7 @@ export function BulkBar({ of, chosen: ticked, fitting, audiences, onClear }: Bul
     const next = more === undefined ? formOf(what, said, chosen) : new FormData();
     next.set('intent', intent);
     for (const [name, value] of Object.entries(more ?? {})) next.set(name, value);
-    void fetcher.submit(next, { method: 'post', action: '/together' });
+    void fetcher.submit(next, { method: 'post', action: '/bulk' });
     setAsked(intent === 'try' ? key : null);
   };
   // While the lists are loaded again what was done can be undone already.

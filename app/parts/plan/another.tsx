@@ -2,7 +2,7 @@ import type { ClauseDraft } from '#core/plan/clause-draft';
 import { NOT_SHARED } from '#core/plan/subject-draft';
 import { formatValue } from '#core/value/format';
 import { SelectField, TextField } from '../../ui/field';
-import { MOST_ELSEWHERE, NO_ITEM, withNumbers, type BesideItem, type OtherWatch } from './beside-item';
+import { MOST_ELSEWHERE, NO_ITEM, withNumbers, type RelatedItem, type OtherWatch } from './related-item';
 import { labelsIn, SharedLabel, type OfferedRecord } from './shared-label';
 import { shownProblem, Span } from './span-field';
 
@@ -11,7 +11,7 @@ export interface AnotherProps {
   /** Other records, by identity, that a value can be held against. */
   records: OfferedRecord[];
   /** What its item says, where it is an offer of one. */
-  beside?: BesideItem;
+  beside?: RelatedItem;
   /** Other watches that a value can be held against. */
   elsewhere?: OtherWatch[];
   locale: string;
@@ -147,7 +147,7 @@ const NOWHERE = { channel: undefined, called: undefined };
 
 interface OursAtProps {
   channel: number | undefined;
-  channels: BesideItem['channels'];
+  channels: RelatedItem['channels'];
   onChange: (at: Pick<ClauseDraft, 'channel' | 'called'>) => void;
 }
 
@@ -178,7 +178,7 @@ function OfItem({
   beside,
   locale,
   onChange,
-}: Pick<AnotherProps, 'clause' | 'locale' | 'onChange'> & { beside: BesideItem }) {
+}: Pick<AnotherProps, 'clause' | 'locale' | 'onChange'> & { beside: RelatedItem }) {
   const side =
     clause.against === undefined || clause.against === 'watch' || clause.against === 'sharing'
       ? 'ours'

@@ -1,5 +1,5 @@
 import type { RuleDefinition } from '#core/judge/rule';
-import { listAudiences } from '#server/db/people';
+import { listAudiences } from '#server/db/person/people';
 import { services } from '../../services.server';
 
 /** Said where a plan tells somebody who is not there. */

@@ -1,4 +1,4 @@
-import type { Audience } from '#server/db/people';
+import type { Audience } from '#server/db/person/people';
 import { Tick } from '../../ui/field';
 import { listed } from '#core/words';
 

@@ -4,7 +4,7 @@ import { keyOf, type Clause, type Condition } from '#core/judge/clause';
 import { describeCondition, namesOf } from '#core/judge/describe';
 import { hearSubject, freshSubject, wakeSubject } from '#core/judge/subject';
 import { blankClause, toClause, VERBS, type ClauseDraft, type Verb } from '#core/plan/clause-draft';
-import { clauseDraftOf } from '#core/plan/clause-kept';
+import { clauseDraftOf } from '#core/plan/clause-stored';
 import type { SaidIn } from '#core/plan/said-in';
 import type { SubjectDraft } from '#core/plan/subject-draft';
 import { asksOfRule, storedRule } from '#core/judge/rule';

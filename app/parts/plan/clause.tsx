@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import type { BaseDraft, ClauseDraft, StretchDraft, Verb } from '#core/plan/clause-draft';
+import type { BaseDraft, ClauseDraft, WindowDraft, Verb } from '#core/plan/clause-draft';
 import type { PresentValues } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
 import { formatUnit } from '#core/value/format';
@@ -118,7 +118,7 @@ function Limits({ clause, present, units, locale, problem, onChange }: FiguresPr
           Of a stretch of readings, at further limits, or with a margin
         </summary>
         <div className="mt-2 flex flex-col gap-3">
-          <Stretch over={clause.over} onChange={(over) => onChange({ over })} />
+          <WindowFields over={clause.over} onChange={(over) => onChange({ over })} />
           {two ? null : (
             <TextField
               label="Told again at further limits"
@@ -142,7 +142,7 @@ function Limits({ clause, present, units, locale, problem, onChange }: FiguresPr
   );
 }
 
-const MADE: { value: StretchDraft['make'] | ''; label: string }[] = [
+const MADE: { value: WindowDraft['make'] | ''; label: string }[] = [
   { value: '', label: 'the reading as it is' },
   { value: 'minimum', label: 'the lowest' },
   { value: 'maximum', label: 'the highest' },
@@ -157,7 +157,7 @@ const MADE: { value: StretchDraft['make'] | ''; label: string }[] = [
   { value: 'pace', label: 'the sum at this pace' },
 ];
 
-const STRETCHES: { value: StretchDraft['unit']; label: string }[] = [
+const WINDOWS: { value: WindowDraft['unit']; label: string }[] = [
   { value: 'minute', label: 'minutes' },
   { value: 'hour', label: 'hours' },
   { value: 'day', label: 'days' },
@@ -168,7 +168,7 @@ const STRETCHES: { value: StretchDraft['unit']; label: string }[] = [
   { value: 'this month', label: 'this month' },
 ];
 
-function Stretch({ over, onChange }: { over: StretchDraft | null; onChange: (over: StretchDraft | null) => void }) {
+function WindowFields({ over, onChange }: { over: WindowDraft | null; onChange: (over: WindowDraft | null) => void }) {
   const calendar = over !== null && over.unit.startsWith('this');
   return (
     <div className="flex items-end gap-3">
@@ -178,7 +178,7 @@ function Stretch({ over, onChange }: { over: StretchDraft | null; onChange: (ove
         value={over?.make ?? ''}
         options={MADE}
         onChange={(event) => {
-          const make = event.target.value as StretchDraft['make'] | '';
+          const make = event.target.value as WindowDraft['make'] | '';
           onChange(make === '' ? null : { count: '2', unit: 'hour', ...over, make });
         }}
       />
@@ -195,8 +195,8 @@ function Stretch({ over, onChange }: { over: StretchDraft | null; onChange: (ove
         <SelectField
           label={calendar ? 'Of' : 'counted in'}
           value={over.unit}
-          options={STRETCHES}
-          onChange={(event) => onChange({ ...over, unit: event.target.value as StretchDraft['unit'] })}
+          options={WINDOWS}
+          onChange={(event) => onChange({ ...over, unit: event.target.value as WindowDraft['unit'] })}
         />
       )}
     </div>

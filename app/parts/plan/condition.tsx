@@ -4,13 +4,13 @@ import { labelOf } from '#core/plan/plan';
 import { fieldThere } from '#core/plan/subject-draft';
 import { isSaid, presentDistance, toCondition, type PresentValues, type RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
-import type { Audience } from '#server/db/people';
+import type { Audience } from '#server/db/person/people';
 import { magnitude } from '#core/value/decimal';
 import { formatAmount, formatPercent, formatValue } from '#core/value/format';
 import { isMeasure } from '#core/value/value';
 import type { Place } from '#core/when/format';
 import { Choice, SelectField, Tick } from '../../ui/field';
-import { NO_ITEM, type BesideItem, type OtherWatch } from './beside-item';
+import { NO_ITEM, type RelatedItem, type OtherWatch } from './related-item';
 import { Figures } from './clause';
 import { Terms } from './terms';
 import { saysOffered, verbsOf } from './verbs';
@@ -27,7 +27,7 @@ interface ConditionEditorProps {
   /** The records of the watch, where it has several. */
   records?: OfferedRecord[];
   /** What the item of the record says that it is tried on. */
-  beside?: BesideItem;
+  beside?: RelatedItem;
   /** Other watches that a value can be held against. */
   elsewhere?: OtherWatch[];
   /** Who may hear of it next, and answer for it; none where that is said elsewhere. */

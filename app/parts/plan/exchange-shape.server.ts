@@ -5,8 +5,8 @@ import type { Exchange, ExchangedRule, ExchangedWatch } from '#core/plan/exchang
 import { MOST_RULES } from '#core/plan/plan';
 import { parseCsv } from '#core/read/formats/csv';
 import { fail, ok, type Result } from '#core/result';
-import { soundEscapes } from '#core/value/sound';
-import { SOURCE_WAYS } from '#server/db/sources';
+import { sanitiseEscapes } from '#core/value/sanitise';
+import { SOURCE_WAYS } from '#server/db/source/sources';
 import { rowId, ruleParts } from './rule-shape.server';
 import { checked, reads, sourceRequest } from './shape.server';
 
@@ -175,7 +175,7 @@ function watchIn(row: ReadonlyMap<string, string>): unknown {
 
 function jsonIn(text: string | undefined): unknown {
   try {
-    return JSON.parse(soundEscapes(text ?? ''));
+    return JSON.parse(sanitiseEscapes(text ?? ''));
   } catch {
     return null;
   }

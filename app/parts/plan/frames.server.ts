@@ -1,7 +1,7 @@
 import type { WatchId } from '#core/id';
 import { definitionOf, type WatchDefinition } from '#core/read/definition';
 import { keepFrames } from '#core/read/frame/take';
-import { findWatch } from '#server/db/watch-now';
+import { findWatch } from '#server/db/watch/views/watch-now';
 import type { BodyAsked, TextBody } from '#server/reading/tasks';
 import { services } from '../../services.server';
 

@@ -5,7 +5,7 @@ import { DOUBTS } from '#core/read/frame/doubts';
 import type { Locator } from '#core/read/locator';
 import { isRole } from '#core/read/role';
 import { fail, ok, type Result } from '#core/result';
-import { soundEscapes } from '#core/value/sound';
+import { sanitiseEscapes } from '#core/value/sanitise';
 import type { SourceRequest } from '#server/fetch/request';
 import { VERBS, type ClauseDraft } from '#core/plan/clause-draft';
 import { MOST_RULES, type PlanDraft } from '#core/plan/plan';
@@ -348,7 +348,7 @@ const isWithin = (value: unknown, levels: number): boolean =>
 
 /** What a text says as JSON; throws where it says nothing, or what no page of ours would. */
 function parse(text: string | null): unknown {
-  const said: unknown = JSON.parse(soundEscapes(text ?? 'null'));
+  const said: unknown = JSON.parse(sanitiseEscapes(text ?? 'null'));
   if (!isWithin(said, DEEPEST)) throw new RangeError('nested too deep');
   return said;
 }
@@ -382,10 +382,10 @@ export function readPlan(text: FormDataEntryValue | null): Result<PlanDraft, str
 export const readRule = (text: string | null): Result<RuleDraft, string> => checked(rule, text);
 
 const MOST_ASKED = 20;
-const askedBeside = Joi.array().items(asked).max(MOST_ASKED).required();
+const askedRelatedShape = Joi.array().items(asked).max(MOST_ASKED).required();
 
 /** What a rule asks beside its record, or why that is nothing that can be asked. */
-export const readAsked = (text: string | null): Result<Asked[], string> => checked(askedBeside, text);
+export const readAsked = (text: string | null): Result<Asked[], string> => checked(askedRelatedShape, text);
 
 const line = Joi.string().allow('').max(2_000);
 const lines = Joi.array().items(line).max(400);

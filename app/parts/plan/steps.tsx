@@ -1,5 +1,5 @@
 import type { StepDraft } from '#core/plan/rule-draft';
-import type { Audience } from '#server/db/people';
+import type { Audience } from '#server/db/person/people';
 import { SelectField } from '../../ui/field';
 import { Span } from './span-field';
 

@@ -4,7 +4,7 @@ import type { HoldDraft, HoursDraft, RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
 import { DAY, HOUR } from '#core/when/interval';
 import { readLocal, writeLocal } from '#core/when/wall-clock';
-import type { Audience } from '#server/db/people';
+import type { Audience } from '#server/db/person/people';
 import { SelectField, TextField, Tick } from '../../ui/field';
 import { Span } from './span-field';
 import { Only } from './only';

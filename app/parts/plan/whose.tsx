@@ -4,7 +4,7 @@ import type { SubjectDraft } from '#core/plan/subject-draft';
 import type { Field } from '#core/read/definition';
 import { isMeasure } from '#core/value/value';
 import { SelectField } from '../../ui/field';
-import type { BesideItem, OtherWatch } from './beside-item';
+import type { RelatedItem, OtherWatch } from './related-item';
 import { OursAt, WatchField } from './another';
 import { Span } from './span-field';
 import { chosenFrom, labelsIn, SharedLabel, type OfferedRecord } from './shared-label';
@@ -16,7 +16,7 @@ interface WhoseProps {
   records: OfferedRecord[];
   elsewhere: OtherWatch[];
   /** Our channels, where there are items that a record may be an offer of. */
-  channels: BesideItem['channels'];
+  channels: RelatedItem['channels'];
   onChange: (change: Partial<ClauseDraft>) => void;
 }
 

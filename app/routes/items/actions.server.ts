@@ -10,9 +10,9 @@ import {
   listChannels,
   undoEdits,
   type ItemEdit,
-} from '#server/db/items';
-import { inTransaction, inTransactionIfOk } from '#server/db/pool';
-import type { Person } from '#server/db/people';
+} from '#server/db/item/items';
+import { inTransaction, inTransactionIfOk } from '#server/db/base/pool';
+import type { Person } from '#server/db/person/people';
 import { textIn } from '../../form.server';
 import { readId, readLongId, readNumber } from '../../ids.server';
 import { services } from '../../services.server';

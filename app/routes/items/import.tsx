@@ -1,8 +1,8 @@
 import { redirect } from 'react-router';
 import { columnsOf, type SheetLine } from '#core/items/sheet';
 import { fail } from '#core/result';
-import { editItems, holdItems, listChannels, listItems, type ItemEdit, type ItemNow } from '#server/db/items';
-import { inTransaction } from '#server/db/pool';
+import { editItems, holdItems, listChannels, listItems, type ItemEdit, type ItemNow } from '#server/db/item/items';
+import { inTransaction } from '#server/db/base/pool';
 import { bodyOf, describeTaskProblem } from '#server/reading/pool';
 import { readForm, writtenIn } from '../../form.server';
 import { ImportForm } from '../../parts/bulk/import-form';
@@ -10,7 +10,7 @@ import { notAsSeen, notTried, triedOf, type Tried } from '../../parts/bulk/tried
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { PageHead, Where } from '../../ui/page';
-import { useReader } from '../shell/reader';
+import { useReader } from '../shell/frame/reader';
 import type { Route } from './+types/import';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Import items · Shrike' }];

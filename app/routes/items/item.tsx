@@ -6,15 +6,15 @@ import { compareDecimals, magnitude, percentOf, subtract } from '#core/value/dec
 import { formatAmount, formatPercent, formatValue } from '#core/value/format';
 import { alike, type Money } from '#core/value/value';
 import { formatRecent } from '#core/when/format';
-import { listEdits } from '#server/db/edits';
-import { itemsOf, listChannels, offersOf, wasItem, type OfferNow } from '#server/db/items';
+import { listEdits } from '#server/db/watch/edits';
+import { itemsOf, listChannels, offersOf, wasItem, type OfferNow } from '#server/db/item/items';
 import { readId } from '../../ids.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button, ButtonLink } from '../../ui/button';
 import { PageHead, Section, Where } from '../../ui/page';
 import { Table, type Column } from '../../ui/table';
-import { useReader } from '../shell/reader';
+import { useReader } from '../shell/frame/reader';
 import type { Route } from './+types/item';
 import { EditableCell } from './cell';
 import { Edited, useEdits } from './edited';

@@ -3,8 +3,8 @@ import { Form, Link, useSubmit } from 'react-router';
 import { cellText, type Cell } from '#core/items/item';
 import { columnsOf } from '#core/items/sheet';
 import { formatValue } from '#core/value/format';
-import { soundText } from '#core/value/sound';
-import { countItems, listChannels, listItems, readPrices, type ItemNow } from '#server/db/items';
+import { sanitiseText } from '#core/value/sanitise';
+import { countItems, listChannels, listItems, readPrices, type ItemNow } from '#server/db/item/items';
 import { readForm } from '../../form.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
@@ -14,7 +14,7 @@ import { Empty, PageHead } from '../../ui/page';
 import { Onward } from '../../ui/pager';
 import { Popover } from '../../ui/popover';
 import { Table, type Column } from '../../ui/table';
-import { useReader } from '../shell/reader';
+import { useReader } from '../shell/frame/reader';
 import type { Route } from './+types/route';
 import { actOnItems, type EditAnswer } from './actions.server';
 import { EditableCell } from './cell';
@@ -30,7 +30,7 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   const { pool } = services();
   const asked = new URL(request.url).searchParams;
   const [words, after] = ['q', 'after'].map((name) =>
-    soundText(asked.get(name) ?? '')
+    sanitiseText(asked.get(name) ?? '')
       .slice(0, MOST_WORDS)
       .trim(),
   ) as [string, string];

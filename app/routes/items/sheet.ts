@@ -1,6 +1,6 @@
 import { data } from 'react-router';
 import { writeSheet } from '#core/items/sheet';
-import { listChannels, listItems } from '#server/db/items';
+import { listChannels, listItems } from '#server/db/item/items';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import type { Route } from './+types/sheet';

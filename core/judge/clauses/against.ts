@@ -12,8 +12,8 @@ import {
   type Run,
   type Turn,
   type Works,
-} from '../heard';
-import { hasMoved, lastOf } from '../pressed';
+} from '../observation';
+import { hasMoved, lastOf } from '../text-digest';
 import { amountOf, fits } from './limits';
 
 type AgainstClause = Extract<Clause, { kind: 'against' }>;

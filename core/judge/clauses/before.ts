@@ -3,8 +3,8 @@ import { isMeasure, sameValue, type Value } from '../../value/value';
 import { DAY, type Instant } from '../../when/interval';
 import { firstReaching, sameTimeBefore } from '../../when/wall-clock';
 import { keyOf, type Clause } from '../clause';
-import { undecided, type Finding, type Latest, type Works } from '../heard';
-import { MOST_KEPT } from '../stretch';
+import { undecided, type Finding, type Latest, type Works } from '../observation';
+import { MOST_KEPT } from '../window';
 import { heldAgainst } from './move';
 
 type BeforeClause = Extract<Clause, { kind: 'before' }>;

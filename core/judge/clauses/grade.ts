@@ -1,6 +1,6 @@
 import { scaleOf, type Value } from '../../value/value';
 import { keyOf, type Clause } from '../clause';
-import { undecided, unlikeTo, verdictOf, type Finding, type Works } from '../heard';
+import { undecided, unlikeTo, verdictOf, type Finding, type Works } from '../observation';
 import type { LastValue } from './change';
 
 type GradeClause = Extract<Clause, { kind: 'grade' }>;

@@ -1,19 +1,19 @@
 import { isMeasure, type Measure, type Value } from '../../value/value';
 import { keyOf, type Clause } from '../clause';
-import { undecided, unlikeTo, type Facts, type Finding, type Turn, type Works } from '../heard';
+import { undecided, unlikeTo, type Facts, type Finding, type Turn, type Works } from '../observation';
 import {
-  freshStretch,
-  hearStretch,
-  learnStretch,
+  freshWindow,
+  observeWindow,
+  learnWindow,
   metEarly,
   reachedAt,
-  stretchAt,
-  stretchNextAt,
-  type StretchMemory,
-  type StretchResult,
-  type StretchTurn,
-} from '../stretch';
-import { hasMoved, lastOf } from '../pressed';
+  windowAt,
+  windowNextAt,
+  type WindowMemory,
+  type WindowResult,
+  type WindowTurn,
+} from '../window';
+import { hasMoved, lastOf } from '../text-digest';
 import { isLeftBy, meetsLimits, stepsMet } from './limits';
 
 type LevelClause = Extract<Clause, { kind: 'level' | 'crossing' }>;
@@ -29,7 +29,7 @@ export interface LevelMemory {
   last: Value | null;
   /** It was read since the rule was saved: before that a stretch is not judged. */
   read: boolean;
-  stretch?: StretchMemory;
+  stretch?: WindowMemory;
 }
 
 /** 6 and 7, with 25: a value beyond its limits, of a reading or of a stretch. */
@@ -38,15 +38,13 @@ export const level: Works<LevelClause, LevelMemory> = {
     side: 'unjudged',
     last: null,
     read: false,
-    ...(over === undefined ? {} : { stretch: freshStretch(over, savedAt) }),
+    ...(over === undefined ? {} : { stretch: freshWindow(over, savedAt) }),
   }),
 
   learn: ({ of: { asked, over } }, memory, key, reading) => {
     if (key !== keyOf(asked)) return memory;
     const stretch =
-      over === undefined || memory.stretch === undefined
-        ? {}
-        : { stretch: learnStretch(over, memory.stretch, reading) };
+      over === undefined || memory.stretch === undefined ? {} : { stretch: learnWindow(over, memory.stretch, reading) };
     return { ...memory, last: lastOf(memory.last, reading.value), ...stretch };
   },
 
@@ -55,7 +53,7 @@ export const level: Works<LevelClause, LevelMemory> = {
     const reading = heard.of === 'run' ? heard.read.get(keyOf(asked)) : undefined;
     if (over !== undefined && memory.stretch !== undefined) {
       const known = reading === undefined ? memory : { ...memory, read: true };
-      return fromStretch(clause, known, hearStretch(over, memory.stretch, asked, heard, facts), facts);
+      return fromWindow(clause, known, observeWindow(over, memory.stretch, asked, heard, facts), facts);
     }
     if (reading === undefined) return null;
     const moved = hasMoved(memory.last, reading.value);
@@ -68,14 +66,14 @@ export const level: Works<LevelClause, LevelMemory> = {
   clock: (clause, memory, at, facts) => {
     const { over } = clause.of;
     if (over === undefined || memory.stretch === undefined) return null;
-    const turn = stretchAt(over, memory.stretch, at, facts);
+    const turn = windowAt(over, memory.stretch, at, facts);
     return memory.read
-      ? fromStretch(clause, memory, turn, facts)
+      ? fromWindow(clause, memory, turn, facts)
       : { memory: { ...memory, stretch: turn.memory }, finding: null };
   },
 
   nextAt: ({ of: { over }, limits }, { stretch }, now) =>
-    over === undefined || stretch === undefined ? null : stretchNextAt(over, stretch, now, limits),
+    over === undefined || stretch === undefined ? null : windowNextAt(over, stretch, now, limits),
 };
 
 /** A turn that found something. */
@@ -115,10 +113,10 @@ function beyond({ kind, limits }: LevelClause, memory: LevelMemory, value: Measu
 }
 
 /** What a stretch comes to, held against the limits. */
-function fromStretch(
+function fromWindow(
   clause: LevelClause,
   memory: LevelMemory,
-  turn: StretchTurn | null,
+  turn: WindowTurn | null,
   facts: Facts,
 ): Turn<LevelMemory> | null {
   if (turn === null) return null;
@@ -143,7 +141,7 @@ function fromStretch(
 function explained(
   { of: { over }, limits }: LevelClause,
   found: Found,
-  { of, total }: Extract<StretchResult, { is: 'whole' }>,
+  { of, total }: Extract<WindowResult, { is: 'whole' }>,
 ): Found {
   const { why } = found.finding;
   if (why.code !== 'stands at') return found;
@@ -163,7 +161,7 @@ function unfinished(clause: LevelClause, known: LevelMemory, result: Unfinished,
   return { memory: known, finding: is === 'running' ? null : undecided({ code: 'unfinished', value, read, due }) };
 }
 
-type Unfinished = Extract<StretchResult, { is: 'unfinished' | 'running' }>;
+type Unfinished = Extract<WindowResult, { is: 'unfinished' | 'running' }>;
 
 /** What is met before a calendar stretch ends is left at its end; so is a pace, whenever it was met. */
 function early({ of: { over } }: LevelClause, found: Found, running = over?.make === 'pace'): Found {

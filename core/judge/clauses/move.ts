@@ -1,8 +1,8 @@
 import { compareDecimals, magnitude, subtract } from '../../value/decimal';
 import { alike, isMeasure, sameValue, type Measure, type Value } from '../../value/value';
 import { keyOf, type Base, type Clause, type Figure } from '../clause';
-import { undecided, unlikeTo, verdictOf, type Facts, type Finding, type Turn, type Works } from '../heard';
-import { medianOf } from '../stretch';
+import { undecided, unlikeTo, verdictOf, type Facts, type Finding, type Turn, type Works } from '../observation';
+import { medianOf } from '../window';
 import { amountOf, fits, isZero } from './limits';
 
 type MoveClause = Extract<Clause, { kind: 'move' }>;

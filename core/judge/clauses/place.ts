@@ -1,8 +1,17 @@
 import { compareDecimals } from '../../value/decimal';
 import { alike, isMeasure, type Measure, type Value } from '../../value/value';
 import { groupKey, keyOf, type Clause } from '../clause';
-import { hasMoved, lastOf } from '../pressed';
-import { freshFor, undecided, unlikeTo, verdictOf, type Facts, type Finding, type Run, type Works } from '../heard';
+import { hasMoved, lastOf } from '../text-digest';
+import {
+  freshFor,
+  undecided,
+  unlikeTo,
+  verdictOf,
+  type Facts,
+  type Finding,
+  type Run,
+  type Works,
+} from '../observation';
 
 type PlaceClause = Extract<Clause, { kind: 'place' | 'rank' }>;
 

@@ -1,5 +1,5 @@
 import { keyOf, type Clause } from '../clause';
-import { verdictOf, type Works } from '../heard';
+import { verdictOf, type Works } from '../observation';
 
 type AbsenceClause = Extract<Clause, { kind: 'absence' }>;
 type RecordClause = Extract<Clause, { kind: 'record' }>;

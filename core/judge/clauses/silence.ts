@@ -2,9 +2,9 @@ import { decimal, type Decimal } from '../../value/decimal';
 import { sameValue, type Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
 import { keyOf, type Clause, type SilenceTest } from '../clause';
-import { freshFor, undecided, verdictOf, type Facts, type Finding, type Turn, type Works } from '../heard';
-import { pressed } from '../pressed';
-import { medianOf } from '../stretch';
+import { freshFor, undecided, verdictOf, type Facts, type Finding, type Turn, type Works } from '../observation';
+import { textDigest } from '../text-digest';
+import { medianOf } from '../window';
 
 type SilenceClause = Extract<Clause, { kind: 'silence' }>;
 
@@ -62,7 +62,7 @@ export const silence: Works<SilenceClause, SilenceMemory> = {
 
 /** What is known after a value: an absence is heard of, and is no move. */
 function heardOf(memory: SilenceMemory, whole: Value, at: Instant, heardAt: Instant): SilenceMemory {
-  const value = pressed(whole);
+  const value = textDigest(whole);
   if (value.kind === 'absent') return { ...memory, heardAt };
   if (memory.last === null) return { ...memory, heardAt, last: value, movedAt: at };
   if (sameValue(memory.last, value)) return { ...memory, heardAt };

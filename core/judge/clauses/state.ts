@@ -1,7 +1,7 @@
 import { sameValue, type Value } from '../../value/value';
 import { keyOf, type Clause, type StateTest } from '../clause';
-import { pressed } from '../pressed';
-import { undecided, verdictOf, type Finding, type Works } from '../heard';
+import { textDigest } from '../text-digest';
+import { undecided, verdictOf, type Finding, type Works } from '../observation';
 
 type StateClause = Extract<Clause, { kind: 'state' }>;
 
@@ -16,11 +16,11 @@ export interface StateMemory {
 export const state: Works<StateClause, StateMemory> = {
   fresh: () => ({ last: null, seen: false }),
   learn: ({ asked }, memory, key, { value }) =>
-    key === keyOf(asked) && value.kind !== 'absent' ? { ...memory, last: pressed(value) } : memory,
+    key === keyOf(asked) && value.kind !== 'absent' ? { ...memory, last: textDigest(value) } : memory,
   hear: ({ asked, how }, memory, heard, { baseline }) => {
     const reading = heard.of === 'run' ? heard.read.get(keyOf(asked)) : undefined;
     if (reading === undefined) return null;
-    const value = pressed(reading.value);
+    const value = textDigest(reading.value);
     if (value.kind === 'absent') return { memory, finding: undecided({ code: 'absent' }) };
     const last = baseline ? null : memory.last;
     const moved = last !== null && !sameValue(last, value);

@@ -2,8 +2,8 @@ import { compilePattern } from '../../read/pattern';
 import { foldText } from '../../value/parse';
 import { sameValue, type Value } from '../../value/value';
 import { keyOf, type Clause } from '../clause';
-import { pressed } from '../pressed';
-import { undecided, unlikeTo, verdictOf, type Works } from '../heard';
+import { textDigest } from '../text-digest';
+import { undecided, unlikeTo, verdictOf, type Works } from '../observation';
 
 type TextClause = Extract<Clause, { kind: 'text' }>;
 
@@ -19,7 +19,7 @@ export const text: Works<TextClause, TextMemory> = {
   fresh: () => ({ was: null, seen: false, last: null }),
   learn: ({ asked, how }, memory, key, { value }) =>
     key === keyOf(asked) && value.kind === 'text'
-      ? { ...memory, was: isThere(how, value.text), last: pressed(value) }
+      ? { ...memory, was: isThere(how, value.text), last: textDigest(value) }
       : memory,
   hear: ({ asked, how }, memory, heard, { baseline }) => {
     const reading = heard.of === 'run' ? heard.read.get(keyOf(asked)) : undefined;
@@ -31,10 +31,10 @@ export const text: Works<TextClause, TextMemory> = {
     const was = baseline ? null : memory.was;
     const appears = 'phrase' in how && how.is === 'appears';
     const seen = 'phrase' in how && there === appears && (memory.seen || was === !appears);
-    const moved = was !== null && memory.last !== null && !sameValue(memory.last, pressed(value));
+    const moved = was !== null && memory.last !== null && !sameValue(memory.last, textDigest(value));
     const met = 'matches' in how || how.is === 'there' ? there : how.is === 'not there' ? !there : seen;
     return {
-      memory: { was: there, seen, last: pressed(value) },
+      memory: { was: there, seen, last: textDigest(value) },
       finding: { is: verdictOf(met), why: { code: 'stands at', value }, ...(moved ? { moved } : {}) },
     };
   },

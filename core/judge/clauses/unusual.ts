@@ -2,7 +2,7 @@ import { alike, isMeasure, sameValue, type Measure } from '../../value/value';
 import type { Instant } from '../../when/interval';
 import { bandAt, freshBand, learnBand, wanted, type BandMemory } from '../band';
 import { keyOf, type Clause } from '../clause';
-import { undecided, unlikeTo, verdictOf, type Finding, type Works } from '../heard';
+import { undecided, unlikeTo, verdictOf, type Finding, type Works } from '../observation';
 
 type UnusualClause = Extract<Clause, { kind: 'unusual' }>;
 

@@ -4,7 +4,7 @@ import { fail, ok, type Result } from '../../result';
 import { foldText } from '../../value/parse';
 import { parseHtml, visibleText } from '../html';
 import { parseTree } from '../tree';
-import { cut } from '../../value/sound';
+import { cut } from '../../value/sanitise';
 
 /** One entry of a feed, its parts by name. */
 interface FeedItem {

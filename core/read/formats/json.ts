@@ -1,7 +1,7 @@
 import { JSONPathEnvironment, type JSONPathQuery, type JSONValue } from 'json-p3';
 import { isLosslessNumber, parse, type LosslessNumber } from 'lossless-json';
 import { fail, ok, type Result } from '../../result';
-import { cut, soundEscapes } from '../../value/sound';
+import { cut, sanitiseEscapes } from '../../value/sanitise';
 import type { Found, LocateProblem } from '../found';
 
 /** JSON whose numbers keep their digits. */
@@ -27,7 +27,7 @@ const MOST_NODES = 50_000;
 /** Parses JSON (RFC 8259) without losing a digit; the error is the reason, as a sentence. At most 100 levels deep. */
 export function parseJson(text: string): Result<JsonBody, string> {
   if (deeperThan(text, DEEPEST)) return fail(`This JSON is nested more than ${DEEPEST} levels deep.`);
-  const sound = soundEscapes(text);
+  const sound = sanitiseEscapes(text);
   try {
     return ok({ format: 'json', exact: parse(sound) as Json, plain: JSON.parse(sound) as JSONValue });
   } catch (error) {

@@ -2,7 +2,7 @@ import { fail, ok, type Result } from '../../result';
 import { multiply, decimal, type Decimal } from '../../value/decimal';
 import { plainNumber } from '../../value/plain';
 import type { Instant } from '../../when/interval';
-import { cut } from '../../value/sound';
+import { cut } from '../../value/sanitise';
 
 /** One labelled sample of a metric. */
 export interface Sample {

@@ -1,5 +1,5 @@
 import { isCurrency } from '../../value/currency';
-import { parseMoment } from '../../value/moment';
+import { parseMoment } from '../../value/timestamp';
 import { foldText } from '../../value/parse';
 import { AVAILABILITY, GRADES, inRole, type Field, type FieldType } from '../definition';
 import type { Found } from '../found';

@@ -67,13 +67,11 @@ function isGrouped(body: SenmlBody): boolean {
 
 function groupedColumns(body: SenmlBody): Column[] {
   const parts = new Set([...partsOf(body).values()].map(({ part }) => part));
-  return [...parts]
-    .slice(0, MOST_GROUPED)
-    .map((part) => ({
-      label: wordsOfName(part) || 'value',
-      locator: { way: 'part', part: `value:${part}` },
-      mode: 'measured',
-    }));
+  return [...parts].slice(0, MOST_GROUPED).map((part) => ({
+    label: wordsOfName(part) || 'value',
+    locator: { way: 'part', part: `value:${part}` },
+    mode: 'measured',
+  }));
 }
 
 /** As many fields as a watch may have. */

@@ -1,7 +1,7 @@
 import type { RuleId } from '../../id';
 import type { Weight } from '../../judge/rule';
-import { ITEM_PROPERTIES, type ItemProperty, type NewsSort, type StandingOrder } from '../standing-order';
-import type { Move, ToldField, ToldRecord } from './move';
+import { ITEM_PROPERTIES, type ItemProperty, type NewsSort, type ReportDefinition } from '../definition';
+import type { Move, EditionField, EditionRecord } from './move';
 
 /** The line of a standing order that leaves a piece of news out. */
 export type LeftOut =
@@ -14,8 +14,8 @@ export type LeftOut =
   | { by: 'ours' }
   | { by: 'present' };
 
-type Takes = Pick<StandingOrder, 'takes'>;
-type Called = Pick<ToldField, 'role' | 'label'>;
+type Takes = Pick<ReportDefinition, 'takes'>;
+type Called = Pick<EditionField, 'role' | 'label'>;
 
 const SORT_OF: Partial<Record<string, NewsSort>> = {
   price: 'prices',
@@ -46,7 +46,7 @@ export function leftOutBy(
 /** What leaves an alert out: by its rule and weight, the fields that it names, and its record. */
 export function alertLeftOutBy(
   order: Takes,
-  alert: { record: ToldRecord; rule: RuleId; weight: Weight; fields: Called[] },
+  alert: { record: EditionRecord; rule: RuleId; weight: Weight; fields: Called[] },
 ): LeftOut | null {
   const { only, sorts } = order.takes;
   if (!sorts.includes('alerts')) return { by: 'sort', sort: 'alerts' };
@@ -59,7 +59,7 @@ export function alertLeftOutBy(
  * What leaves out that a watch broke or is read again: whether the report follows it, by whatever its records are, is
  * for the caller to say.
  */
-export function failureLeftOutBy(order: Takes, watch: ToldRecord, isFollowed: boolean): LeftOut | null {
+export function failureLeftOutBy(order: Takes, watch: EditionRecord, isFollowed: boolean): LeftOut | null {
   const { only, sorts } = order.takes;
   if (!sorts.includes('failures')) return { by: 'sort', sort: 'failures' };
   if (isFollowed) return null;
@@ -83,7 +83,7 @@ function fieldLeftOut({ takes: { only } }: Takes, fields: Called[]): LeftOut | n
 const folded = (name: string): string => name.trim().toLowerCase();
 
 /** What leaves all news of a record out. */
-function recordLeftOut({ takes: { only, not } }: Takes, { watch, site, tags, item }: ToldRecord): LeftOut | null {
+function recordLeftOut({ takes: { only, not } }: Takes, { watch, site, tags, item }: EditionRecord): LeftOut | null {
   if (not.ours && site.kind === 'own') return { by: 'ours' };
   if (not.sites.includes(site.id)) return { by: 'site', chosen: false };
   if (not.watches.includes(watch)) return { by: 'watch', chosen: false };

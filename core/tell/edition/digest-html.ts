@@ -2,7 +2,7 @@ import { formatRecent } from '../../when/format';
 import { INK, RULE, SECOND, SERIF, THIRD, TONES } from '../mail-frame';
 import { MOVE_SIZE } from '../drawing';
 import { pagePair } from '../page-pair';
-import { drawnBlock, drawnImage } from '../drawn';
+import { renderedImageBlock, renderedImage } from '../rendered-image';
 import { html, type Markup } from '../markup';
 import { headline } from '../news';
 import type { DigestPart } from './digest';
@@ -241,11 +241,11 @@ function movedCell(each: Row, { place: { locale }, document }: DigestPart, drawn
   const look = { ink: each.change?.sense ?? 'neither', strong: true, breaks: each.change === null } as const;
   if (each.drawn === undefined || !drawn.has(each)) return cell(each, html`${said}`, look);
   const what = `the course of ${each.field?.label ?? 'price'} at ${each.site.name}`;
-  const image = drawnImage(
+  const image = renderedImage(
     { of: 'move', move: each.drawn, until: document.stretch.until },
     { alt: what, ...MOVE_SIZE, style: 'display:block;margin:3px 0 0 auto' },
   );
-  return cell(each, html`${said}${drawnBlock(image)}`, look);
+  return cell(each, html`${said}${renderedImageBlock(image)}`, look);
 }
 
 /** So many rows of one mail are drawn, the first of them. */
@@ -281,7 +281,7 @@ function pagesOf({ record, site, field, changes }: Row): Markup {
   if (record === null || first === undefined || last === undefined) return html``;
   const what = `${record.name} at ${site.name}`;
   const pair = pagePair(what, (when) => ({ of: 'moved page', when, move: when === 'before' ? first : last }));
-  return drawnBlock(
+  return renderedImageBlock(
     html`<p style="margin:10px 0 4px">${small(`${what}${field === null ? '' : `, ${field.label}`}: its page`)}</p>${pair}`,
   );
 }

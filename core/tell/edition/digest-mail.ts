@@ -1,7 +1,7 @@
 import { formatInstant } from '../../when/format';
 import { capital, countOf, listed } from '../../words';
 import { framed, type MailFrame, type Message, type Parts } from '../mail-frame';
-import type { FileForm } from '../standing-order';
+import type { FileForm } from '../definition';
 import type { DigestMail, DigestPart } from './digest';
 import { htmlBlocks } from './digest-html';
 import { textBlocks } from './digest-text';

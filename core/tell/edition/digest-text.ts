@@ -1,4 +1,4 @@
-import { flat } from '../../value/sound';
+import { flat } from '../../value/sanitise';
 import { formatRecent } from '../../when/format';
 import { headline, type News } from '../news';
 import type { Instant } from '../../when/interval';

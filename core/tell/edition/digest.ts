@@ -1,7 +1,7 @@
 import type { Place } from '../../when/format';
 import type { Instant } from '../../when/interval';
 import type { MailFrame } from '../mail-frame';
-import type { FileForm } from '../standing-order';
+import type { FileForm } from '../definition';
 import type { EditionDocument } from './document';
 
 /** What an edition tells one reader. */

@@ -2,7 +2,7 @@ import type { AlertId, WatchId } from '../../id';
 import { storedAs } from '../../versioned';
 import type { Instant } from '../../when/interval';
 import type { News } from '../news';
-import { MOST_LINES, type Grouping, type StandingOrder } from '../standing-order';
+import { MOST_LINES, type Grouping, type ReportDefinition } from '../definition';
 import type { Broken, Coverage, Gathered, PresentValue } from './gathered';
 import { groupsOf, type Group } from './groups';
 import { apartFrom, countKinds, linesOf, type Line, type LineKind } from './lines';
@@ -10,7 +10,7 @@ import type { Share } from './share';
 import { OUR_WORDS, type OwnWords } from './template';
 
 /** The stretch of the record that a cut covers. */
-export interface Stretch {
+export interface EditionWindow {
   from: Instant;
   until: Instant;
   /** When it was due, where it was made late: how many cuts it makes up for. */
@@ -19,7 +19,7 @@ export interface Stretch {
 
 /** An edition as a document: what it says, in nobody's language and zone yet. */
 export interface EditionDocument {
-  stretch: Stretch;
+  stretch: EditionWindow;
   by: Grouping;
   /** The part of its cut that it is; null where it is the whole. */
   share: Share | null;
@@ -48,8 +48,8 @@ export const storedDocument = storedAs<EditionDocument>('edition', (older) => ({
 
 /** Makes an edition of what a cut found. */
 export function composeEdition(
-  order: StandingOrder,
-  stretch: Stretch,
+  order: ReportDefinition,
+  stretch: EditionWindow,
   gathered: Gathered,
   share: Share | null = null,
 ): EditionDocument {

@@ -7,25 +7,25 @@ import { decimal, type Decimal } from '../../value/decimal';
 import { money } from '../../value/parse';
 import { ABSENT, type Money, type Value } from '../../value/value';
 import { DAY, HOUR, MINUTE } from '../../when/interval';
-import { drawnNames, withDrawn, withoutDrawn } from '../drawn';
-import { blankOrder, orderFault, type StandingOrder } from '../standing-order';
+import { renderedImageNames, withRenderedImages, withoutRenderedImages } from '../rendered-image';
+import { blankDefinition, orderFault, type ReportDefinition } from '../definition';
 import { leftOutBy } from './choose';
 import { digestMail } from './digest-mail';
 import { composeEdition, tellsSomething, type EditionDocument } from './document';
 import type { News } from '../news';
-import type { Gathered, ToldAlert } from './gathered';
+import type { Gathered, EditionAlert } from './gathered';
 import { everyLine, linesOf } from './lines';
-import type { Move, ToldField, ToldItem, ToldRecord } from './move';
+import type { Move, EditionField, EditionItem, EditionRecord } from './move';
 import type { OfferNow } from './offers';
-import { takesWords } from '../order-words';
+import { takesWords } from '../definition-words';
 import { sheetCsv } from '../../items/sheet';
 import { editionRows, presentSheet, rowsAtOnce, rowsSheet } from './sheet';
 import { describeKinds, movedWords, wayWords } from './words';
 
 const pounds = (amount: number): Money => money(amount.toFixed(2), 'GBP');
-const PRICE: ToldField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
-const STOCK: ToldField = { key: 'stock', label: 'stock', role: 'availability', polarity: 'neither' };
-const NOTE: ToldField = { key: 'note', label: 'note', role: null, polarity: 'neither' };
+const PRICE: EditionField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
+const STOCK: EditionField = { key: 'stock', label: 'stock', role: 'availability', polarity: 'neither' };
+const NOTE: EditionField = { key: 'note', label: 'note', role: null, polarity: 'neither' };
 const text = (words: string): Value => ({ kind: 'text', text: words });
 const CUT = Date.UTC(2026, 10, 26, 7, 30);
 const place = { locale: 'en-GB', zone: 'Europe/London' };
@@ -33,12 +33,12 @@ const place = { locale: 'en-GB', zone: 'Europe/London' };
 /** Numbers by name, so that no two share one. */
 const named: string[] = [];
 const numberOf = (name: string) => (named.includes(name) ? named.indexOf(name) : named.push(name) - 1) + 1;
-const site = (name: string, kind: ToldRecord['site']['kind'] = 'rival') => ({
+const site = (name: string, kind: EditionRecord['site']['kind'] = 'rival') => ({
   id: numberOf(name) as SiteId,
   name,
   kind,
 });
-const record = (change: Partial<ToldRecord> = {}): ToldRecord => ({
+const record = (change: Partial<EditionRecord> = {}): EditionRecord => ({
   watch: 1 as WatchId,
   id: null,
   name: 'Copper smoker',
@@ -52,7 +52,7 @@ const record = (change: Partial<ToldRecord> = {}): ToldRecord => ({
 
 let numbers = 0;
 /** Moves of a field one after another, an hour apart: from the first value to the last. */
-function moving(field: ToldField, values: Value[], of: ToldRecord = record(), from = CUT): Move[] {
+function moving(field: EditionField, values: Value[], of: EditionRecord = record(), from = CUT): Move[] {
   return values.slice(1).flatMap((to, n) => {
     const before = values[n];
     const change = before === undefined ? null : compareReadings(before, to, field.polarity);
@@ -73,8 +73,8 @@ function moving(field: ToldField, values: Value[], of: ToldRecord = record(), fr
   });
 }
 
-const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
-  ...blankOrder('Europe/London', ['list:1']),
+const order = (change: Partial<ReportDefinition> = {}): ReportDefinition => ({
+  ...blankDefinition('Europe/London', ['list:1']),
   ...change,
 });
 const COVERAGE = {
@@ -89,7 +89,7 @@ const COVERAGE = {
 };
 const stretch = { from: CUT, until: CUT + DAY, missed: null };
 const NONE = { brand: '', category: '', supplier: '' };
-const sized = (size: Partial<StandingOrder['size']>) => ({ ...order().size, ...size });
+const sized = (size: Partial<ReportDefinition['size']>) => ({ ...order().size, ...size });
 const found = (moves: Move[], more: Partial<Gathered> = {}): Gathered => ({
   moves,
   stood: new Map(),
@@ -101,7 +101,7 @@ const found = (moves: Move[], more: Partial<Gathered> = {}): Gathered => ({
   coverage: COVERAGE,
   ...more,
 });
-const edition = (asked: StandingOrder, moves: Move[], more: Partial<Gathered> = {}) =>
+const edition = (asked: ReportDefinition, moves: Move[], more: Partial<Gathered> = {}) =>
   composeEdition(asked, stretch, found(moves, more));
 const rowsOf = (document: EditionDocument) => document.groups.flatMap(({ rows }) => rows);
 const mail = (document: EditionDocument) =>
@@ -167,7 +167,7 @@ describe('falls of at least 5 %', () => {
 describe('a line', () => {
   const kind = (moves: Move[], shows: 'net' | 'each' = 'net') =>
     linesOf(order({ shows }), found(moves)).map((line) => line.kind);
-  const minimum: ToldItem = {
+  const minimum: EditionItem = {
     id: 7 as ItemId,
     reference: 'HA-2207',
     name: 'Copper smoker',
@@ -276,7 +276,7 @@ describe('a line', () => {
 
 describe('what a report takes', () => {
   const move = { record: record({ tags: ['smokers'] }), field: PRICE };
-  const takes = (change: Partial<StandingOrder['takes']>) =>
+  const takes = (change: Partial<ReportDefinition['takes']>) =>
     leftOutBy({ takes: { ...order().takes, ...change } }, move);
   const { only } = order().takes;
   const not = { watches: [], sites: [], ours: false };
@@ -299,7 +299,7 @@ describe('what a report takes', () => {
 });
 
 describe('a standing order is refused', () => {
-  it.each<[string, Partial<StandingOrder>, RegExp]>([
+  it.each<[string, Partial<ReportDefinition>, RegExp]>([
     ['without a reader', { readers: [] }, /Nobody would hear/],
     ['that takes nothing', { takes: { ...order().takes, sorts: [] } }, /tell of nothing/],
     ['that shows the net move at once', { cadence: { cut: 'at once' } }, /net move/],
@@ -404,7 +404,7 @@ describe('at most 50 lines of 264', () => {
 });
 
 describe('an item’s entry', () => {
-  const item: ToldItem = {
+  const item: EditionItem = {
     id: 7 as ItemId,
     reference: 'HA-2207',
     name: 'Copper smoker',
@@ -519,7 +519,9 @@ describe('an edition', () => {
       ...moving(PRICE, [9, 8, 7].map(pounds), record({ id: 77 as never })),
     ];
     const courses = (shows: 'each' | 'net') =>
-      drawnNames(mail(edition(order({ by: 'none', shows }), moves)).html).filter((name) => name.startsWith('move-'));
+      renderedImageNames(mail(edition(order({ by: 'none', shows }), moves)).html).filter((name) =>
+        name.startsWith('move-'),
+      );
     expect([courses('each').length, courses('net').length]).toEqual([2, 2]);
   });
 
@@ -543,8 +545,8 @@ describe('an edition', () => {
             moving({ ...NOTE, label: `<i>${said}` }, [text(hostile), text(`${said}&`)], of),
           ),
         );
-        expect(withDrawn(html, () => 'x')).not.toMatch(/<script|<img src=x|<i>|<b>|"><b/);
-        expect(withoutDrawn(html)).not.toMatch(/<img/);
+        expect(withRenderedImages(html, () => 'x')).not.toMatch(/<script|<img src=x|<i>|<b>|"><b/);
+        expect(withoutRenderedImages(html)).not.toMatch(/<img/);
         expect(subject).not.toMatch(/[\r\n]/);
       }),
       { numRuns: 300 },
@@ -554,7 +556,7 @@ describe('an edition', () => {
 
 describe('what a line of a mail says beside its price', () => {
   it('is the variant, where the name does not say it, how much is shipping, our listing, and where to look now', () => {
-    const item: ToldItem = {
+    const item: EditionItem = {
       id: 7 as ItemId,
       reference: 'HA-9',
       name: 'Jars',
@@ -667,7 +669,7 @@ describe('whatever moves', () => {
 });
 
 describe('an offer that is not read at the cut', () => {
-  const item: ToldItem = {
+  const item: EditionItem = {
     id: 7 as ItemId,
     reference: 'HA-9',
     name: 'Jars',
@@ -677,7 +679,7 @@ describe('an offer that is not read at the cut', () => {
   };
   const [moved, lost] = [record({ id: 5 as never, item }), record({ id: 6 as never, item, site: site('Astrel') })];
   const entry = (stale: OfferNow['stale'], of = lost) => {
-    const offer = (each: ToldRecord, price: number): OfferNow => ({
+    const offer = (each: EditionRecord, price: number): OfferNow => ({
       record: each,
       site: each.site,
       price: pounds(price),
@@ -727,7 +729,7 @@ describe('the rows of an edition as a file', () => {
       seenAt: CUT,
       lookedBefore: null,
     } as unknown as News;
-    const alert: ToldAlert = {
+    const alert: EditionAlert = {
       id: 5 as AlertId,
       watch: 1 as WatchId,
       move: null,

@@ -4,8 +4,8 @@ import type { Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
 import type { Cause } from '../failure';
 import type { News } from '../news';
-import type { ItemProperties, NewsSort } from '../standing-order';
-import type { Move, MoveId, ToldRecord } from './move';
+import type { ItemProperties, NewsSort } from '../definition';
+import type { Move, MoveId, EditionRecord } from './move';
 import type { OfferNow } from './offers';
 import type { Prices } from './prices';
 
@@ -23,13 +23,13 @@ export interface PresentValue {
 }
 
 /** An alert that a report takes. */
-export interface ToldAlert {
+export interface EditionAlert {
   id: AlertId;
   watch: WatchId;
   /** The change that raised it; null where none did. */
   move: ChangeId | null;
   rule: RuleId;
-  record: ToldRecord;
+  record: EditionRecord;
   news: News;
 }
 
@@ -57,7 +57,7 @@ export interface BrokenOf extends Broken {
 /** By what news is parted: its tags, its site, the item. */
 export interface Bearing {
   tags: string[];
-  site: Pick<ToldRecord['site'], 'name' | 'kind'>;
+  site: Pick<EditionRecord['site'], 'name' | 'kind'>;
   items: ItemProperties[];
   /** Which sort of news it is. */
   sort?: NewsSort | undefined;
@@ -93,7 +93,7 @@ export interface Gathered {
   priced: Prices['moves'];
   /** Since when a series is counted of which this is the first move here, where that is longer than the stretch. */
   since: ReadonlyMap<MoveId, Instant>;
-  alerts: ToldAlert[];
+  alerts: EditionAlert[];
   broken: BrokenOf[];
   coverage: Coverage;
 }

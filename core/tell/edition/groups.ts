@@ -7,19 +7,19 @@ import type { Instant } from '../../when/interval';
 import { capital } from '../../words';
 import { greatest } from '../hold';
 import type { News } from '../news';
-import { WEIGHTS, type Sorting, type SplitBy, type StandingOrder } from '../standing-order';
-import type { Gathered, ToldAlert } from './gathered';
+import { WEIGHTS, type Sorting, type SplitBy, type ReportDefinition } from '../definition';
+import type { Gathered, EditionAlert } from './gathered';
 import { countKinds, recordKey, type FieldLine, type Line, type LineKind } from './lines';
-import type { MoveId, ToldField, ToldRecord } from './move';
+import type { MoveId, EditionField, EditionRecord } from './move';
 import { bearingOf, valuesBorne, WITHOUT } from './share';
 import { landed, placeAmong, toOurs, type OfferNow, type Stale } from './offers';
 
 /** A row of an edition: one field of a record, or an offer of an item with its price. */
 export interface Row {
-  record: ToldRecord | null;
-  site: ToldRecord['site'];
+  record: EditionRecord | null;
+  site: EditionRecord['site'];
   /** Null of an offer as a whole, whose price it is. */
-  field: ToldField | null;
+  field: EditionField | null;
   was: Value | null;
   now: Value | null;
   change: Change | null;
@@ -73,7 +73,7 @@ export interface GroupedLine {
 
 /** Every line in the order in which the groups of an edition would have them. */
 export const linesInOrder = (
-  order: StandingOrder,
+  order: ReportDefinition,
   lines: readonly Line[],
   { alerts }: Pick<Gathered, 'alerts'>,
 ): GroupedLine[] =>
@@ -81,7 +81,7 @@ export const linesInOrder = (
 
 /** Groups in the order that is asked, with at most so many lines in all; what is cut off is counted by kind (13). */
 export function groupsOf(
-  order: StandingOrder & { most: number },
+  order: ReportDefinition & { most: number },
   lines: readonly Line[],
   gathered: Pick<Gathered, 'offers' | 'alerts'>,
 ): { groups: Group[]; beyond: Partial<Record<LineKind, number>> } {
@@ -104,7 +104,7 @@ interface GroupKey {
 }
 
 /** Where a line stands: what is no offer of an item stands with what else its site has. */
-function keyOf(order: StandingOrder, { record, kind }: Line): GroupKey {
+function keyOf(order: ReportDefinition, { record, kind }: Line): GroupKey {
   const { by } = order;
   const { item, site, watch, subject } = record;
   if (by === 'item' && item !== null)
@@ -116,7 +116,11 @@ function keyOf(order: StandingOrder, { record, kind }: Line): GroupKey {
 }
 
 /** A line stands once: of several tags under the first by name of those that the report asks for, else of all. */
-function valueKey(by: Exclude<SplitBy, 'site'>, { takes: { only } }: StandingOrder, record: ToldRecord): GroupKey {
+function valueKey(
+  by: Exclude<SplitBy, 'site'>,
+  { takes: { only } }: ReportDefinition,
+  record: EditionRecord,
+): GroupKey {
   const borne = valuesBorne(by, bearingOf(record)).toSorted((one, other) => byWords(one ?? '', other ?? ''));
   const value = borne.find((each) => by === 'tag' && only.tags.includes(each ?? '')) ?? borne[0] ?? null;
   return { of: 'value', key: JSON.stringify(value), title: value ?? capital(WITHOUT[by]) };
@@ -125,7 +129,7 @@ function valueKey(by: Exclude<SplitBy, 'site'>, { takes: { only } }: StandingOrd
 /** How much the weightiest alert of a line matters; null of one that raised none. */
 type Weighing = (line: Line) => Decimal | null;
 
-function weighing(alerts: readonly ToldAlert[]): Weighing {
+function weighing(alerts: readonly EditionAlert[]): Weighing {
   const weights = new Map(alerts.map(({ id, news }) => [id, news.weight ?? 'usual']));
   return ({ alerts: own }) => {
     const weight = greatest(own.flatMap((id) => weights.get(id) ?? []));
@@ -133,7 +137,7 @@ function weighing(alerts: readonly ToldAlert[]): Weighing {
   };
 }
 
-function grouped(order: StandingOrder, lines: readonly Line[], weigh: Weighing): { key: GroupKey; lines: Line[] }[] {
+function grouped(order: ReportDefinition, lines: readonly Line[], weigh: Weighing): { key: GroupKey; lines: Line[] }[] {
   const groups = new Map<string, { key: GroupKey; lines: Line[] }>();
   for (const line of lines) {
     const key = keyOf(order, line);
@@ -196,7 +200,7 @@ const mainOf = ({ fields }: Line): FieldLine | null =>
   fields.find(({ field }) => field.role === 'price') ?? fields[0] ?? null;
 
 function groupOf(
-  order: StandingOrder,
+  order: ReportDefinition,
   key: GroupKey,
   lines: Line[],
   beyond: number,
@@ -213,7 +217,7 @@ function groupOf(
   return { ...base, place, unmoved: rows.length - shown.length, rows: shown };
 }
 
-const raisedOn = (line: Line, alerts: ReadonlyMap<AlertId, ToldAlert>) =>
+const raisedOn = (line: Line, alerts: ReadonlyMap<AlertId, EditionAlert>) =>
   line.alerts.flatMap((id) => {
     const alert = alerts.get(id);
     return alert === undefined ? [] : [{ id, news: alert.news }];
@@ -263,7 +267,7 @@ function fieldRow({ record }: Line, line: FieldLine): Row {
  * The rows of a line that is no offer's: one for each field, the one that it is about first; of a record that came or
  * went one alone.
  */
-function plainRows(line: Line, alerts: ReadonlyMap<AlertId, ToldAlert>): Row[] {
+function plainRows(line: Line, alerts: ReadonlyMap<AlertId, EditionAlert>): Row[] {
   const main = mainOf(line);
   const { record, kind, at, moves } = line;
   const whole: Row = {
@@ -290,7 +294,7 @@ function plainRows(line: Line, alerts: ReadonlyMap<AlertId, ToldAlert>): Row[] {
 function offerRows(
   lines: Line[],
   offers: readonly OfferNow[],
-  alerts: ReadonlyMap<AlertId, ToldAlert>,
+  alerts: ReadonlyMap<AlertId, EditionAlert>,
 ): { rows: Row[]; place: Group['place'] } {
   const lineOf = new Map(lines.map((line) => [recordKey(line.record), line]));
   const known = [
@@ -352,7 +356,7 @@ function eachOnce(entries: Entry[]): Entry[] {
   return entries.filter((entry) => entry.line !== undefined || best.get(said(entry)) === entry);
 }
 
-const isOf = ({ record }: OfferNow, told: ToldRecord): boolean =>
+const isOf = ({ record }: OfferNow, told: EditionRecord): boolean =>
   record !== null && recordKey(record) === recordKey(told);
 const isOurs = ({ site }: Pick<OfferNow, 'site'>): boolean => site.kind === 'own' || site.kind === 'channel';
 
@@ -403,7 +407,7 @@ function inEntry(one: Entry, other: Entry): number {
 const PARTS_OF_OFFER = new Set(['price', 'shipping cost', 'availability']);
 
 /** The row of an offer, with its landed price; below it what else of it moved. */
-function entryRows(entry: Entry, ours: Prices, alerts: ReadonlyMap<AlertId, ToldAlert>): Row[] {
+function entryRows(entry: Entry, ours: Prices, alerts: ReadonlyMap<AlertId, EditionAlert>): Row[] {
   const { offer, line } = entry;
   const { record, site, stock } = offer;
   const first: Row = {
@@ -431,7 +435,7 @@ function distances({ offer, now, was }: Entry, ours: Prices): Pick<Row, 'toOurs'
   return { toOurs: distance, wentBelow: isBelow(distance) && !isBelow(toOurs(was, ours.was)) };
 }
 
-function movedParts({ now, was }: Entry, line: Line, alerts: ReadonlyMap<AlertId, ToldAlert>): Partial<Row> {
+function movedParts({ now, was }: Entry, line: Line, alerts: ReadonlyMap<AlertId, EditionAlert>): Partial<Row> {
   const priced = line.fields.filter(({ field }) => field.role === 'price' || field.role === 'shipping cost');
   const [price] = priced;
   return {

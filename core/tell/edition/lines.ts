@@ -4,9 +4,9 @@ import { hasNews, isReturn, netOf, type Net, type StoodBefore } from '../../comp
 import { isAvailable } from '../../value/availability';
 import { alike, isMeasure, type Money, type Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
-import type { StandingOrder } from '../standing-order';
-import type { Gathered, ToldAlert } from './gathered';
-import type { Move, MoveId, ToldField, ToldRecord } from './move';
+import type { ReportDefinition } from '../definition';
+import type { Gathered, EditionAlert } from './gathered';
+import type { Move, MoveId, EditionField, EditionRecord } from './move';
 import { isBelowOurs, isUnder } from './prices';
 import { isOfSize } from './size';
 
@@ -36,7 +36,7 @@ export type LineKind = (typeof LINE_KINDS)[number];
 
 /** What became of one field of a record. */
 export interface FieldLine {
-  field: ToldField;
+  field: EditionField;
   /** What was first read, where it was not known before and moved since; null where it did not. */
   was: Value | null;
   /** The last value; absent where it has none now. */
@@ -54,7 +54,7 @@ export interface FieldLine {
 
 /** The news of one record: over the whole stretch, or at one moment. */
 export interface Line {
-  record: ToldRecord;
+  record: EditionRecord;
   kind: LineKind;
   fields: FieldLine[];
   at: Instant;
@@ -65,13 +65,13 @@ export interface Line {
 }
 
 /** The record whose news a move is. */
-export const recordKey = ({ watch, id }: ToldRecord): string => `${watch} ${id ?? ''}`;
+export const recordKey = ({ watch, id }: EditionRecord): string => `${watch} ${id ?? ''}`;
 
 /**
  * The lines of moves, which are in the order of their commits. Where the net is shown a line is a record's news of the
  * whole stretch; where each move is, what befell it at one moment. What is not of the size that is asked is left out.
  */
-export function linesOf(order: Told & Pick<StandingOrder, 'shows'>, found: Moved): Line[] {
+export function linesOf(order: Told & Pick<ReportDefinition, 'shows'>, found: Moved): Line[] {
   const { moves } = found;
   const key = (move: Move) => (order.shows === 'net' ? recordKey(move.record) : `${recordKey(move.record)} ${move.at}`);
   const before = stoodBefore(moves, found.stood);
@@ -79,7 +79,7 @@ export function linesOf(order: Told & Pick<StandingOrder, 'shows'>, found: Moved
 }
 
 /** The alerts that stand on no line. */
-export function apartFrom<Alert extends Pick<ToldAlert, 'id'>>(
+export function apartFrom<Alert extends Pick<EditionAlert, 'id'>>(
   lines: readonly Line[],
   alerts: readonly Alert[],
 ): Alert[] {
@@ -88,12 +88,15 @@ export function apartFrom<Alert extends Pick<ToldAlert, 'id'>>(
 }
 
 /** All that a stretch brought as lines: first the alerts that stand on no line of a move, each as one of its own. */
-export function everyLine(order: Told & Pick<StandingOrder, 'shows'>, found: Moved & Pick<Gathered, 'alerts'>): Line[] {
+export function everyLine(
+  order: Told & Pick<ReportDefinition, 'shows'>,
+  found: Moved & Pick<Gathered, 'alerts'>,
+): Line[] {
   const lines = linesOf(order, found);
   return [...apartFrom(lines, found.alerts).map(lineOfAlert), ...lines];
 }
 
-function lineOfAlert({ id, record, news }: ToldAlert): Line {
+function lineOfAlert({ id, record, news }: EditionAlert): Line {
   const { field, value, previous, change, seenAt: at, lookedBefore } = news;
   const parts = [{ from: previous ?? value, to: value, moves: change === null ? 0 : 1 }];
   const told: FieldLine = {
@@ -110,7 +113,7 @@ function lineOfAlert({ id, record, news }: ToldAlert): Line {
 }
 
 /** What of an order says whether a line is told. */
-type Told = Pick<StandingOrder, 'size' | 'takes'>;
+type Told = Pick<ReportDefinition, 'size' | 'takes'>;
 
 /** What lines are made of. */
 export type Moved = Pick<Gathered, 'moves' | 'stood' | 'offers' | 'priced' | 'since'>;
@@ -211,7 +214,7 @@ const firstOf = ({ isFirst, parts: [first] }: Net): Value | null =>
   isFirst && first !== undefined && first.moves > 0 ? first.from : null;
 
 /** What it came to; over several units it has no size, even where the first came back. */
-function changeOf({ parts: [first, ...more] }: Net, { polarity }: ToldField): Change | null {
+function changeOf({ parts: [first, ...more] }: Net, { polarity }: EditionField): Change | null {
   if (first === undefined) return null;
   const last = more.at(-1);
   if (last === undefined) return compareReadings(first.from, first.to, polarity);
@@ -222,7 +225,7 @@ function changeOf({ parts: [first, ...more] }: Net, { polarity }: ToldField): Ch
  * Whether a field's news is of the size that is asked: what came back to where it was has none, and is told where all
  * sizes are. A price is held against ours, or the agreed minimum, where its move ends.
  */
-function isTold({ size, takes }: Told, line: FieldLine, record: ToldRecord, found: Moved): boolean {
+function isTold({ size, takes }: Told, line: FieldLine, record: EditionRecord, found: Moved): boolean {
   const { change, net } = line;
   if (!endsWhereAsked(size, line, record, found)) return false;
   if (net.isFirst && takes.sorts.includes('first readings')) return true;
@@ -231,9 +234,9 @@ function isTold({ size, takes }: Told, line: FieldLine, record: ToldRecord, foun
 }
 
 function endsWhereAsked(
-  { prices }: StandingOrder['size'],
+  { prices }: ReportDefinition['size'],
   { field, now, seq }: FieldLine,
-  record: ToldRecord,
+  record: EditionRecord,
   found: Moved,
 ): boolean {
   if (prices === 'any' || !(field.role === 'price' || field.role === 'shipping cost')) return true;
@@ -258,7 +261,7 @@ export function countKinds(lines: readonly Line[]): Partial<Record<LineKind, num
 
 const weightiest = (kinds: LineKind[]): LineKind | null => LINE_KINDS.find((kind) => kinds.includes(kind)) ?? null;
 
-function kindsOf(fields: FieldLine[], record: ToldRecord): LineKind[] {
+function kindsOf(fields: FieldLine[], record: EditionRecord): LineKind[] {
   const withdrawn = fields.some(({ field, now }) => field.role === 'price' && now.kind === 'absent');
   return fields.flatMap((line): LineKind[] => {
     const { role } = line.field;
@@ -275,7 +278,7 @@ function stockKinds({ was, now }: FieldLine, withdrawn: boolean): LineKind[] {
   return [has === true && had === false ? 'back in stock' : 'changed'];
 }
 
-function priceKinds({ was, now, net, change }: FieldLine, { item }: ToldRecord): LineKind[] {
+function priceKinds({ was, now, net, change }: FieldLine, { item }: EditionRecord): LineKind[] {
   if (now.kind === 'absent') return ['price withdrawn'];
   const crossed = crossedMinimum(was, now, item?.minimum ?? null);
   const [moved] = isReturn(net)

@@ -2,11 +2,11 @@ import type { AlertId, ChangeId, ItemId, RecordId, SeriesId, SiteId, WatchId } f
 import type { Change } from '../../compare/compare';
 import type { Role } from '../../read/role';
 import type { Money, Polarity } from '../../value/value';
-import type { ItemProperties } from '../standing-order';
+import type { ItemProperties } from '../definition';
 import type { Instant } from '../../when/interval';
 
 /** A record as an edition tells of it. */
-export interface ToldRecord {
+export interface EditionRecord {
   watch: WatchId;
   /** Null of a watch as a whole. */
   id: RecordId | null;
@@ -16,7 +16,7 @@ export interface ToldRecord {
   subject: string;
   site: { id: SiteId; name: string; kind: 'own' | 'rival' | 'channel' | null };
   tags: string[];
-  item: ToldItem | null;
+  item: EditionItem | null;
   /** Which of several that one page offers. */
   variant?: string | null;
   /** The page that it was read from. */
@@ -24,7 +24,7 @@ export interface ToldRecord {
 }
 
 /** An item of ours that records are offers of. */
-export interface ToldItem {
+export interface EditionItem {
   id: ItemId;
   reference: string;
   name: string;
@@ -36,7 +36,7 @@ export interface ToldItem {
 }
 
 /** A field as an edition tells of it. */
-export interface ToldField {
+export interface EditionField {
   key: string;
   label: string;
   role: Role | null;
@@ -54,9 +54,9 @@ export interface Move {
   at: Instant;
   /** When the last good look before it was. */
   lookedBefore: Instant;
-  record: ToldRecord;
+  record: EditionRecord;
   /** Null of a record that came or went. */
-  field: ToldField | null;
+  field: EditionField | null;
   change: Change;
   /** It is the first that was read of its field. */
   first?: true | undefined;

@@ -2,13 +2,13 @@ import { add, compareDecimals, subtract, type Decimal } from '../../value/decima
 import { alike, isMeasure, type Measure, type Money, type Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
 import type { Cause } from '../failure';
-import type { ToldRecord } from './move';
+import type { EditionRecord } from './move';
 
 /** Who offers an item, as it stood at a cut: read from a record, or typed by us. */
 export interface OfferNow {
   /** Null of a typed price. */
-  record: ToldRecord | null;
-  site: ToldRecord['site'];
+  record: EditionRecord | null;
+  site: EditionRecord['site'];
   price: Value | null;
   shipping: Value | null;
   stock: Value | null;

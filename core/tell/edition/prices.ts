@@ -2,7 +2,7 @@ import type { ItemId, RecordId } from '../../id';
 import { compareDecimals } from '../../value/decimal';
 import { alike, isMeasure, type Money, type Value } from '../../value/value';
 import { landed, toOurs, type OfferNow } from './offers';
-import type { ToldRecord } from './move';
+import type { EditionRecord } from './move';
 
 /** A move of what an offer costs: what it was before, at a place in the order of commits. */
 export interface PriceMove {
@@ -31,7 +31,7 @@ function costAt({ moves }: Prices, { record, price, shipping }: OfferNow, seq: n
 }
 
 /** Whether an offer costs less than ours did then, the two landed (2). What has no price is below nothing. */
-export function isBelowOurs(prices: Prices, { id, item }: ToldRecord, seq: number): boolean {
+export function isBelowOurs(prices: Prices, { id, item }: EditionRecord, seq: number): boolean {
   const own = (item === null ? undefined : prices.offers.get(item.id)) ?? [];
   const ours = own.find(({ site }) => site.kind === 'own') ?? own.find(({ site }) => site.kind === 'channel');
   const offer = own.find(({ record }) => record !== null && record.id === id);

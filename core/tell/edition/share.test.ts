@@ -5,24 +5,24 @@ import { money } from '../../value/parse';
 import { ABSENT, type Money, type Value } from '../../value/value';
 import { DAY, HOUR } from '../../when/interval';
 import type { News } from '../news';
-import { blankOrder, orderFault, storedOrder, type Split, type StandingOrder } from '../standing-order';
+import { blankDefinition, orderFault, storedOrder, type Split, type ReportDefinition } from '../definition';
 import { alertLeftOutBy, leftOutBy } from './choose';
 import { digestMail } from './digest-mail';
 import { composeEdition, storedDocument } from './document';
-import type { Gathered, ToldAlert } from './gathered';
+import type { Gathered, EditionAlert } from './gathered';
 import { linesOf } from './lines';
-import type { Move, ToldField, ToldItem, ToldRecord } from './move';
+import type { Move, EditionField, EditionItem, EditionRecord } from './move';
 import type { OfferNow } from './offers';
 import { shareOf, sharesOf, valuesBorne, valueWords, type Share } from './share';
-import { brokenKey, withoutTold } from './unheard';
+import { brokenKey, withoutNotified } from './not-notified';
 import { fallbackWords, wayWords } from './words';
 
 const CUT = Date.UTC(2026, 10, 26, 7, 30);
-const PRICE: ToldField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
-const SHIPPING: ToldField = { key: 'shipping', label: 'shipping', role: 'shipping cost', polarity: 'neither' };
-const STOCK: ToldField = { key: 'stock', label: 'stock', role: 'availability', polarity: 'neither' };
+const PRICE: EditionField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
+const SHIPPING: EditionField = { key: 'shipping', label: 'shipping', role: 'shipping cost', polarity: 'neither' };
+const STOCK: EditionField = { key: 'stock', label: 'stock', role: 'availability', polarity: 'neither' };
 const pounds = (amount: number): Money => money(amount.toFixed(2), 'GBP');
-const ITEM: ToldItem = {
+const ITEM: EditionItem = {
   id: 7 as ItemId,
   reference: 'HA-1',
   name: 'Smoker',
@@ -31,7 +31,7 @@ const ITEM: ToldItem = {
 };
 const OURS = { id: 1 as SiteId, name: 'Heatherlow', kind: 'own' as const };
 const RIVAL = { id: 2 as SiteId, name: 'Skepwright', kind: 'rival' as const };
-const record = (id: number, change: Partial<ToldRecord> = {}): ToldRecord => ({
+const record = (id: number, change: Partial<EditionRecord> = {}): EditionRecord => ({
   watch: id as WatchId,
   id: id as RecordId,
   name: `Offer ${id}`,
@@ -42,12 +42,12 @@ const record = (id: number, change: Partial<ToldRecord> = {}): ToldRecord => ({
   page: 'https://shop.example/',
   ...change,
 });
-const move = (seq: number, of: ToldRecord, field: ToldField, from: Value, to: Value): Move => {
+const move = (seq: number, of: EditionRecord, field: EditionField, from: Value, to: Value): Move => {
   const change = compareReadings(from, to, field.polarity);
   if (change === null) throw new Error('nothing moved');
   return { id: seq as ChangeId, seq, at: CUT + seq * HOUR, lookedBefore: CUT, record: of, field, change, alerts: [] };
 };
-const offer = (of: ToldRecord, price: Value | null, shipping: Value | null = null): OfferNow => ({
+const offer = (of: EditionRecord, price: Value | null, shipping: Value | null = null): OfferNow => ({
   record: of,
   site: of.site,
   price,
@@ -55,8 +55,8 @@ const offer = (of: ToldRecord, price: Value | null, shipping: Value | null = nul
   stock: null,
   movedAt: null,
 });
-const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
-  ...blankOrder('Europe/London', ['list:1']),
+const order = (change: Partial<ReportDefinition> = {}): ReportDefinition => ({
+  ...blankDefinition('Europe/London', ['list:1']),
   ...change,
 });
 const found = (moves: Move[], more: Partial<Gathered> = {}): Gathered => ({
@@ -72,11 +72,11 @@ const found = (moves: Move[], more: Partial<Gathered> = {}): Gathered => ({
 });
 
 describe('only prices that end below ours', () => {
-  const asked = (shows: StandingOrder['shows']) => order({ shows, size: { ...order().size, prices: 'below ours' } });
+  const asked = (shows: ReportDefinition['shows']) => order({ shows, size: { ...order().size, prices: 'below ours' } });
   const ours = record(1, { site: OURS });
   const rival = record(2);
   /** Ours moves from 23 to 21 at 5; the rival stands at what it came to. */
-  const told = (shows: StandingOrder['shows'], moves: Move[], now: Value | null, shipping: Value | null = null) => {
+  const told = (shows: ReportDefinition['shows'], moves: Move[], now: Value | null, shipping: Value | null = null) => {
     const offers = new Map([[ITEM.id, [offer(ours, pounds(21)), offer(rival, now, shipping)]]]);
     const priced = new Map([[ours.id as RecordId, [{ part: 'price' as const, seq: 5, was: pounds(23) }]]]);
     return linesOf(asked(shows), found(moves, { offers, priced })).length;
@@ -193,7 +193,7 @@ describe('an edition for each value', () => {
     () => {
       const own = record(2);
       const news = { field: { key: 'price', label: 'price', role: 'price' } } as News;
-      const alert = (id: number, by: ChangeId | null): ToldAlert => ({
+      const alert = (id: number, by: ChangeId | null): EditionAlert => ({
         id: id as AlertId,
         watch: own.watch,
         move: by,
@@ -233,7 +233,7 @@ describe('an edition for each value', () => {
   });
 
   it('has alerts, and what broke, by the same', () => {
-    const alert: ToldAlert = {
+    const alert: EditionAlert = {
       id: 1 as AlertId,
       watch: 2 as WatchId,
       move: null,
@@ -301,7 +301,7 @@ describe('an edition for each value', () => {
 
 describe('what a report chooses by', () => {
   const { takes } = order();
-  const only = (change: Partial<StandingOrder['takes']['only']>) => ({
+  const only = (change: Partial<ReportDefinition['takes']['only']>) => ({
     takes: { ...takes, only: { ...takes.only, ...change } },
   });
   const priced = move(1, record(2), PRICE, pounds(24), pounds(23));
@@ -337,7 +337,7 @@ describe('what a report chooses by', () => {
 });
 
 /** A fall of one pound that raised an alert of a weight. */
-const raised = (seq: number, of: ToldRecord, weight: 'high' | 'usual' | 'low') => ({
+const raised = (seq: number, of: EditionRecord, weight: 'high' | 'usual' | 'low') => ({
   move: { ...move(seq, of, PRICE, pounds(24), pounds(23)), alerts: [(100 + seq) as AlertId] },
   alert: {
     id: (100 + seq) as AlertId,
@@ -351,7 +351,7 @@ const raised = (seq: number, of: ToldRecord, weight: 'high' | 'usual' | 'low') =
 const STRETCH = { from: CUT, until: CUT + DAY, missed: null };
 
 describe('groups of an edition', () => {
-  const titles = (by: StandingOrder['by'], records: ToldRecord[], more: Partial<StandingOrder> = {}) => {
+  const titles = (by: ReportDefinition['by'], records: EditionRecord[], more: Partial<ReportDefinition> = {}) => {
     const sort = { ...order().sort, groups: { by: 'name' as const, down: false } };
     const moves = records.map((of, n) => move(n + 1, of, PRICE, pounds(24), pounds(23)));
     return composeEdition(order({ by, sort, ...more }), STRETCH, found(moves)).groups.map(({ title, rows }) => [
@@ -360,7 +360,7 @@ describe('groups of an edition', () => {
     ]);
   };
   const bare = record(3, { item: null });
-  it.each<[StandingOrder['by'], [string, number][]]>([
+  it.each<[ReportDefinition['by'], [string, number][]]>([
     [
       'brand',
       [
@@ -420,9 +420,9 @@ describe('what a reader was told before', () => {
   const [one, other] = [raised(1, record(1), 'usual'), raised(2, record(2), 'usual')];
   const apart = { ...raised(3, record(3), 'usual').alert, move: null };
   const all = found([one.move, other.move], { alerts: [one.alert, other.alert, apart] });
-  const of = (change: Partial<StandingOrder>) => composeEdition(order({ by: 'none', ...change }), STRETCH, all);
-  const left = (told: number[], change: Partial<StandingOrder> = {}) => {
-    const { document, leftOut } = withoutTold(of(change), new Set(told));
+  const of = (change: Partial<ReportDefinition>) => composeEdition(order({ by: 'none', ...change }), STRETCH, all);
+  const left = (told: number[], change: Partial<ReportDefinition> = {}) => {
+    const { document, leftOut } = withoutNotified(of(change), new Set(told));
     return {
       leftOut,
       lines: document.counts.lines,
@@ -454,7 +454,7 @@ describe('what a reader was told before', () => {
       ...of({}),
       broken: [failing, { ...failing, kind: 'recovered' as const }, { ...failing, since: 6 }],
     };
-    const { document: left, leftOut } = withoutTold(
+    const { document: left, leftOut } = withoutNotified(
       document,
       new Set([103]),
       new Set([brokenKey(failing), '3 failing 7']),
@@ -473,7 +473,7 @@ describe('what a reader was told before', () => {
     const both = found([{ ...one.move }, { ...stock, id: 9 as ChangeId }], { alerts: [one.alert] });
     const document = composeEdition(order({ by: 'none' }), STRETCH, both);
     expect(document.groups.flatMap(({ rows }) => rows)).toHaveLength(2);
-    expect(withoutTold(document, new Set([101])).document.groups).toEqual([]);
+    expect(withoutNotified(document, new Set([101])).document.groups).toEqual([]);
   });
   it('stays in an item’s entry that has other news, and goes with the whole entry', () => {
     const offers = new Map([
@@ -483,8 +483,8 @@ describe('what a reader was told before', () => {
       ],
     ]);
     const entry = composeEdition(order(), STRETCH, { ...all, offers });
-    expect(withoutTold(entry, new Set([101])).leftOut).toBe(0);
-    const { document, leftOut } = withoutTold(entry, new Set([101, 102]));
+    expect(withoutNotified(entry, new Set([101])).leftOut).toBe(0);
+    const { document, leftOut } = withoutNotified(entry, new Set([101, 102]));
     expect([leftOut, document.groups, document.counts]).toEqual([
       2,
       [],
@@ -494,7 +494,7 @@ describe('what a reader was told before', () => {
 });
 
 describe('a standing order in parts is refused', () => {
-  const split = (parts: Split['parts'], more: Partial<StandingOrder> = {}) =>
+  const split = (parts: Split['parts'], more: Partial<ReportDefinition> = {}) =>
     orderFault(order({ split: { by: 'brand', parts }, ...more }));
   it('without somebody who reads the rest', () =>
     expect(split([{ value: 'A', readers: ['person:1'] }], { readers: [] })).toMatch(/Nobody would hear/));

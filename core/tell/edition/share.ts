@@ -1,7 +1,7 @@
-import type { NewsSort, Split, SplitBy } from '../standing-order';
+import type { NewsSort, Split, SplitBy } from '../definition';
 import { SORT_WORDS, sortOf } from './choose';
 import type { Bearing, Gathered } from './gathered';
-import type { MoveId, ToldRecord } from './move';
+import type { MoveId, EditionRecord } from './move';
 
 // One edition for each value that the news of a cut bears (14).
 
@@ -52,7 +52,7 @@ export const valueWords = (by: SplitBy, value: string | null): string =>
 const channelOf = ({ name, kind }: Bearing['site']): string[] => (kind === 'channel' || kind === 'own' ? [name] : []);
 
 /** What a record's news bears. */
-export const bearingOf = ({ tags, site, item }: ToldRecord): Bearing => ({
+export const bearingOf = ({ tags, site, item }: EditionRecord): Bearing => ({
   tags,
   site,
   items: item === null ? [] : [item.properties],

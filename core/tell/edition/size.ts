@@ -1,14 +1,14 @@
 import type { Change } from '../../compare/compare';
 import { compareDecimals, magnitude, multiply, type Decimal } from '../../value/decimal';
 import { alike, isMeasure, type Value } from '../../value/value';
-import type { LeastMove, StandingOrder } from '../standing-order';
+import type { LeastMove, ReportDefinition } from '../definition';
 
 /**
  * Whether a move is of the size that a report asks (2), judged exactly and never as it is shown. What has no size or
  * percent (a text, a state, a rise from nought) is not held back by it; what is counted in something else than the
  * least amount is not either.
  */
-export function isOfSize(size: StandingOrder['size'], change: Pick<Change, 'from' | 'to' | 'difference'>): boolean {
+export function isOfSize(size: ReportDefinition['size'], change: Pick<Change, 'from' | 'to' | 'difference'>): boolean {
   if (change.difference === null || !isMeasure(change.to)) return true;
   return reaches(change.difference.startsWith('-') ? size.falls : size.rises, change, change.to);
 }

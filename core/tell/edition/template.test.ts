@@ -1,14 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { DAY } from '../../when/interval';
-import { blankOrder, orderFault } from '../standing-order';
+import { blankDefinition, orderFault } from '../definition';
 import { digestMail } from './digest-mail';
 import { composeEdition } from './document';
 import { fill, OUR_WORDS, wordsFault, type OwnWords } from './template';
 
 const CUT = Date.UTC(2026, 10, 26, 7, 30);
 const mailOf = (words: Partial<OwnWords>, report = 'Pricing, daily') => {
-  const order = { ...blankOrder('Europe/London', ['list:1']), words: { ...OUR_WORDS, ...words } };
+  const order = { ...blankDefinition('Europe/London', ['list:1']), words: { ...OUR_WORDS, ...words } };
   const coverage = {
     looks: 4,
     failed: 0,
@@ -95,7 +95,7 @@ describe('words of her own are refused', () => {
     ['that are too long', { subject: 'x'.repeat(501) }],
   ])('%s', (_what, words) => {
     expect(wordsFault({ ...OUR_WORDS, ...words })).toMatch(/cannot be filled/);
-    expect(orderFault({ ...blankOrder('Europe/London', ['list:1']), words: { ...OUR_WORDS, ...words } })).toMatch(
+    expect(orderFault({ ...blankDefinition('Europe/London', ['list:1']), words: { ...OUR_WORDS, ...words } })).toMatch(
       /cannot be filled/,
     );
   });

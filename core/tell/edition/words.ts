@@ -8,7 +8,7 @@ import { capital, countOf, listed } from '../../words';
 import { CAUSES } from '../failure';
 import { describeNet } from '../net-words';
 import { describeAsked, differenceParts, headline, quoted } from '../news';
-import { countBeyond, type EditionDocument, type Stretch } from './document';
+import { countBeyond, type EditionDocument, type EditionWindow } from './document';
 import type { Broken, PresentValue } from './gathered';
 import type { Group, Row } from './groups';
 import { LINE_KINDS, type LineKind } from './lines';
@@ -46,7 +46,7 @@ export function describeKinds(kinds: Partial<Record<LineKind, number>>): string 
 }
 
 /** Since when an edition tells, and how long that was: `since Wed 07:30, 23 h`. */
-const describeStretch = ({ from, until }: Stretch, place: Place): string =>
+const describeWindow = ({ from, until }: EditionWindow, place: Place): string =>
   `since ${formatRecent(from, until, place)}, ${formatDuration(until - from)}`;
 
 const MOST_STALE = 3;
@@ -98,7 +98,7 @@ function newsSentence(edition: EditionDocument, place: Place): string {
   const { counts, kinds, stretch, share } = edition;
   if (share?.of === 'broken') return brokenLead(edition, place);
   if (edition.present !== undefined) return presentLead(edition, place);
-  const since = describeStretch(stretch, place);
+  const since = describeWindow(stretch, place);
   if (counts.lines === 0) return `Nothing moved ${since}.`;
   const [falls, rises] = [kinds.fall ?? 0, kinds.rise ?? 0];
   const prices = falls + rises;
@@ -119,7 +119,7 @@ function presentLead({ present = [], stretch, kinds }: EditionDocument, place: P
   const stale = present.filter(({ staleSince }) => staleSince !== null).length;
   const read = stale === 0 ? '' : `, ${stale} of them not read now`;
   const raised = describeKinds(kinds);
-  const besides = raised === '' ? '' : ` ${capital(raised)} ${describeStretch(stretch, place)}.`;
+  const besides = raised === '' ? '' : ` ${capital(raised)} ${describeWindow(stretch, place)}.`;
   return (
     `${capital(countOf(present.length, 'value'))} as ${present.length === 1 ? 'it stands' : 'they stand'} ` +
     `${formatInstant(stretch.until, 'moment', place)}${read}.${besides}`
@@ -148,7 +148,7 @@ function brokenLead({ broken, stretch }: EditionDocument, place: Place): string 
     failing === 0 ? '' : `${countOf(failing, 'watch', 'watches')} stopped being read`,
     back === 0 ? '' : `${countOf(back, 'watch', 'watches')} ${back === 1 ? 'is' : 'are'} read again`,
   ];
-  return `${capital(listed(said.filter(Boolean)) || 'nothing broke')} ${describeStretch(stretch, place)}.`;
+  return `${capital(listed(said.filter(Boolean)) || 'nothing broke')} ${describeWindow(stretch, place)}.`;
 }
 
 /** What an edition's share of its cut is called; empty of the whole. */
@@ -187,7 +187,7 @@ export function subjectWords(report: string, edition: EditionDocument, place: Pl
   if (first === null)
     return (
       `${report}: ` +
-      `${broken.length > 0 ? brokenSubject(broken) : `nothing moved ${describeStretch(edition.stretch, place)}`}`
+      `${broken.length > 0 ? brokenSubject(broken) : `nothing moved ${describeWindow(edition.stretch, place)}`}`
     );
   const count = edition.present?.length ?? counts.lines;
   return `${report}: ${first}${count > 1 ? `, and ${count - 1} more` : ''}`;
@@ -384,7 +384,7 @@ export function coverageWords(edition: EditionDocument, place: Place): string {
     .join(' ');
 }
 
-function lateWords({ count, first }: NonNullable<Stretch['missed']>, place: Place): string {
+function lateWords({ count, first }: NonNullable<EditionWindow['missed']>, place: Place): string {
   const due = formatInstant(first, 'moment', place);
   return count === 1 ? `Late: it was due ${due}.` : `Late: it makes up for ${count} cuts, the first due ${due}.`;
 }

@@ -7,13 +7,13 @@ import { greatest } from '#core/tell/hold';
 import type { Begun } from '#core/tell/begun';
 import type { Message } from '#core/tell/mail-frame';
 import type { Missing } from '#core/tell/missing';
-import { ROUTES, routesOf, type Route } from '#core/tell/routes';
-import type { FileForm } from '#core/tell/standing-order';
+import { CHANNELS, channelsOf, type Channel } from '#core/tell/channels';
+import type { FileForm } from '#core/tell/definition';
 import { shortText } from '#core/tell/short-text';
 import type { Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
-import { explainedBy } from '../../db/gaps';
-import { moment, type Statement } from '../../db/pool';
+import { explainedBy } from '../../db/delivery/gaps';
+import { moment, type Statement } from '../../db/base/pool';
 import type { Links } from '../../links';
 import type { OpenReport, Reader } from './reports';
 
@@ -98,7 +98,7 @@ export interface Edition {
 
 interface Delivery {
   id: DeliveryId;
-  route: Route;
+  route: Channel;
   /** The delivery of the same edition that it stands beside, by another route. */
   beside: DeliveryId | null;
   address: string;
@@ -114,7 +114,7 @@ type Written = Omit<Message, 'html'> & { html: string | null };
 
 /** How many numbers these drafts need at most: one for each edition, and one for each of its readers. */
 export const countOrdered = (drafts: EditionDraft[]): number =>
-  drafts.reduce((sum, { readers }) => sum + 1 + ROUTES.length * readers.length, 0);
+  drafts.reduce((sum, { readers }) => sum + 1 + CHANNELS.length * readers.length, 0);
 
 /**
  * Orders the deliveries of editions in memory: who hears of what through which report, under which number, in which
@@ -193,7 +193,7 @@ export function orderEditions(
         const missing = isInsteadOfText(reader, weight) ? { ...to.missing, insteadOfText: true } : to.missing;
         const message = draft.render({ ...to, missing, edition, heard, person: reader.id });
         const first = id() as DeliveryId;
-        return routesFor(reader, draft, weight).map((route, nth): Delivery => {
+        return channelsFor(reader, draft, weight).map((route, nth): Delivery => {
           const given = nth === 0 ? first : (id() as DeliveryId);
           const messageId = identity(given);
           const event = {
@@ -229,12 +229,12 @@ const weightOf = ({ weights }: EditionDraft): Weight | null => greatest([...weig
  * her.
  */
 const reachable = (reader: Reader, draft: EditionDraft): Reader =>
-  isMailShut(reader) && routesOf(textless(reader), weightOf(draft), true).length > 0
+  isMailShut(reader) && channelsOf(textless(reader), weightOf(draft), true).length > 0
     ? { ...reader, kept: null }
     : reader;
 
-const routesFor = (reader: Reader, draft: EditionDraft, weight: Weight | null): Route[] =>
-  isMailShut(reader) ? routesOf(textless(reader), weightOf(draft), true) : routesOf(textless(reader), weight);
+const channelsFor = (reader: Reader, draft: EditionDraft, weight: Weight | null): Channel[] =>
+  isMailShut(reader) ? channelsOf(textless(reader), weightOf(draft), true) : channelsOf(textless(reader), weight);
 
 /** Her address refuses mail, or as many have gone out as may. */
 const isMailShut = ({ kept }: Reader): boolean => kept === 'paused' || kept === 'allowance';
@@ -248,7 +248,7 @@ const isInsteadOfText = ({ textsSpent, phone, routes }: Reader, weight: Weight |
   return textsSpent && phone !== null && chosen.includes('text') && !chosen.includes('mail');
 };
 
-const addressOf = (route: Route, { email, phone, webhook }: Reader): string =>
+const addressOf = (route: Channel, { email, phone, webhook }: Reader): string =>
   route === 'mail' ? email : ((route === 'text' ? phone : webhook) ?? email);
 
 const CODE_BYTES = 9;
@@ -258,7 +258,7 @@ const CODE_BYTES = 9;
  */
 function writtenFor(
   { publicUrl }: Pick<Ordering, 'publicUrl'>,
-  route: Route,
+  route: Channel,
   message: Message,
   { report, ...event }: Omit<EventOf, 'source' | 'subject' | 'text' | 'report'> & { report: OpenReport },
 ): { message: Written; code: string | null } {
@@ -332,7 +332,7 @@ WITH new AS (
 )
 INSERT INTO delivery_edition (delivery_id, edition_id) SELECT id, edition FROM new`;
 
-const TELLINGS = `
+const NOTIFICATIONS = `
 INSERT INTO telling (alert_id, report_id, person_id, decision, in_favour_of, delivery_id)
 SELECT alert, report, person, decision, "inFavourOf", delivery
 FROM jsonb_to_recordset($1) AS n(alert bigint, report int, person int, decision text, "inFavourOf" int,
@@ -379,7 +379,7 @@ export function storeEditions(editions: Edition[], at: Instant): Statement[] {
     ...one(HELD.alert, held('alert', 'digest')),
     ...one(HELD.notice, held('notice')),
     ...one(DELIVERIES, editions.flatMap(deliveryRows), moment(at)),
-    ...one(TELLINGS, editions.flatMap(tellingRows)),
+    ...one(NOTIFICATIONS, editions.flatMap(notificationRows)),
   ];
 }
 
@@ -428,7 +428,7 @@ function deliveryRows({ id: edition, draft: { report, atOnce }, deliveries }: Ed
 }
 
 /** Who heard of which alert, or why not; of notices it is not kept. */
-function tellingRows({ draft, tellings, deliveries }: Edition): object[] {
+function notificationRows({ draft, tellings, deliveries }: Edition): object[] {
   if (draft.kind === 'notice') return [];
   const deliveryOf = new Map<number, DeliveryId>(
     deliveries.filter(({ beside }) => beside === null).map(({ id, reader }) => [reader.id, id]),

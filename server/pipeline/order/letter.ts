@@ -2,8 +2,8 @@ import type { DeliveryId } from '#core/id';
 import { randomUUID } from 'node:crypto';
 import type { Message } from '#core/tell/mail-frame';
 import type { Instant } from '#core/when/interval';
-import type { Person } from '../../db/people';
-import { moment, type Statement } from '../../db/pool';
+import type { Person } from '../../db/person/people';
+import { moment, type Statement } from '../../db/base/pool';
 
 /**
  * What a mail of no report is for: it asks somebody to confirm her address, or to sign in, or warns her of what is

@@ -1,7 +1,7 @@
 import { noticeFact } from '#core/tell/cloud-event';
 import { noticeMail, type NoticeItem } from '#core/tell/notice-mail';
 import type { Instant } from '#core/when/interval';
-import { moment, type Statement } from '../../db/pool';
+import { moment, type Statement } from '../../db/base/pool';
 import type { JudgedAt } from '../store/news';
 import type { EditionDraft, Ordering } from './edition';
 import type { NoticeOfWatch } from './notice';

@@ -1,10 +1,10 @@
 import type { CutId } from '#core/id';
-import { countCuts, cutFollowers, followersOf, type Happened } from '../../db/followers';
-import type { Ids } from '../../db/ids';
-import type { Db, Statement } from '../../db/pool';
+import { countCuts, cutFollowers, followersOf, type Happened } from '../../db/report/followers';
+import type { Ids } from '../../db/base/ids';
+import type { Db, Statement } from '../../db/base/pool';
 import type { JobQueue } from '../../work/jobs';
 import type { JudgedAt, RaisedAlert } from '../store/news';
-import { gatherNews, type TakenNews } from '../../db/gathered';
+import { gatherNews, type TakenNews } from '../../db/report/gathered';
 import { alertEditions, takenBy } from './alerts';
 import { countOrdered, cutEditions, orderEditions, storeEditions, toSend, type Ordering } from './edition';
 import type { Notice, NoticeOfWatch } from './notice';

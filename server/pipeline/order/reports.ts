@@ -1,13 +1,13 @@
 import type { DeliveryId, PersonId, ReportId, WatchId } from '#core/id';
 import type { Begun } from '#core/tell/begun';
-import type { Kept } from '#core/tell/reach';
-import type { Reached } from '#core/tell/routes';
+import type { Suppression } from '#core/tell/reach';
+import type { Reached } from '#core/tell/channels';
 import type { Missing } from '#core/tell/missing';
 import type { Instant } from '#core/when/interval';
-import { inOneTurn, moment, theRow, type Db } from '../../db/pool';
-import { gapsOf } from '../../db/gaps';
-import { keptOf } from '../../db/people';
-import { ensureAtOnceReport, readersOf } from '../../db/reports';
+import { inOneTurn, moment, theRow, type Db } from '../../db/base/pool';
+import { gapsOf } from '../../db/delivery/gaps';
+import { suppressionOf } from '../../db/person/people';
+import { ensureAtOnceReport, readersOf } from '../../db/report/reports';
 import type { Notice, NoticeOfWatch } from './notice';
 
 /** Someone who reads a report. */
@@ -18,7 +18,7 @@ export interface Reader extends Reached {
   locale: string;
   zone: string;
   /** Why she cannot be reached; null where she can. */
-  kept: Kept | null;
+  kept: Suppression | null;
   /** The number of the last mail that she had of this report; nought before the first. */
   lastNumber: number;
   /** The delivery that gathers what is kept back for her. */
@@ -74,7 +74,7 @@ const reader = (now: string) => `
 jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone, 'page', q.page,
   'phone', q.phone, 'webhook', q.webhook, 'routes', q.routes, 'lastNumber', coalesce(n.last, 0),
   'kept',
-    coalesce(${keptOf('q')}, CASE WHEN EXISTS (SELECT ${OPEN} AND d.reason = 'allowance')
+    coalesce(${suppressionOf('q')}, CASE WHEN EXISTS (SELECT ${OPEN} AND d.reason = 'allowance')
     OR mails_spent_until(q.id, ${now}, true) IS NOT NULL THEN 'allowance' END),
   'open', (SELECT d.id ${OPEN}), 'textsSpent', q.phone IS NOT NULL AND texts_spent(${now}),
   'begun', CASE WHEN n.last IS NULL THEN jsonb_build_object('cadence', ${CADENCE},

@@ -2,19 +2,19 @@ import type { AlertId, PersonId } from '#core/id';
 import type { Weight } from '#core/judge/rule';
 import { editionFacts } from '#core/tell/cloud-event';
 import { digestMail } from '#core/tell/edition/digest-mail';
-import { storedDocument, tellsSomething, type EditionDocument, type Stretch } from '#core/tell/edition/document';
+import { storedDocument, tellsSomething, type EditionDocument, type EditionWindow } from '#core/tell/edition/document';
 import { everyLine } from '#core/tell/edition/lines';
 import type { MoveId } from '#core/tell/edition/move';
-import { withoutTold } from '#core/tell/edition/unheard';
-import type { StandingOrder } from '#core/tell/standing-order';
+import { withoutNotified } from '#core/tell/edition/not-notified';
+import type { ReportDefinition } from '#core/tell/definition';
 import { cutWith, isAtOnce, isOfRules } from '#core/when/cadence';
 import { HOUR, MINUTE, backOff, type Instant } from '#core/when/interval';
-import { composed, cutProblem, readCut, waitingCut, type WaitingCut, type WaitingRow } from '../../db/cuts';
-import { writeAndCommit, type Db } from '../../db/pool';
-import type { Span } from '../../db/stretch';
-import { showed } from '../../db/last-shown';
-import { brokenToldAtOnce, quietCutsBefore, toldAtOnce } from '../../db/editions';
-import { toldBefore } from '../../db/gathered';
+import { composed, cutProblem, readCut, waitingCut, type WaitingCut, type WaitingRow } from '../../db/report/cuts';
+import { writeAndCommit, type Db } from '../../db/base/pool';
+import type { Span } from '../../db/report/window';
+import { showed } from '../../db/report/last-shown';
+import { brokenNotifiedAtOnce, quietCutsBefore, notifiedAtOnce } from '../../db/report/editions';
+import { notifiedBefore } from '../../db/report/gathered';
 import { filesOf } from '../../files/edition-files';
 import { takeDue } from '../claim';
 import type { Keeping } from '../keeping';
@@ -22,7 +22,7 @@ import { countOrdered, orderEditions, storeEditions, toSend, type EditionDraft }
 import { lockReports, type OpenReport } from '../order/reports';
 import { gather } from './gather';
 import { composeGathered } from './gathered';
-import { whoHears, type HeardPart } from './heard';
+import { whoHears, type NotifiedPart } from './already-notified';
 import { partsOf } from './parts';
 
 /** A cut that cannot be made into editions is tried so often, and then waits for a person. */
@@ -57,7 +57,7 @@ async function composeCut(pipeline: Keeping, db: Db, cut: WaitingCut, now: Insta
   if (isOfRules(cut.order.cadence)) return composeGathered(pipeline, db, cut, now);
   const span: Span = { fromSeq: cut.fromSeq, toSeq: cut.toSeq, from: cut.fromAt, until: cut.madeAt };
   const found = await gather(db, cut.order, span, { report: cut.report, quietCuts: await quietBefore(db, cut) });
-  const parts = partsOf(cut.order, stretchOf(cut), found);
+  const parts = partsOf(cut.order, windowOf(cut), found);
   const [report] = parts.length === 0 ? [] : await lockReports(db, { named: [cut.report] }, now);
   if (report === undefined) {
     await writeAndCommit(db, [composed(cut.id, 0, now)]);
@@ -75,7 +75,7 @@ async function composeCut(pipeline: Keeping, db: Db, cut: WaitingCut, now: Insta
         part,
       ),
     );
-  const told = await toldElsewhere(db, cut.order, drafts);
+  const told = await notifiedElsewhere(db, cut.order, drafts);
   const editions = orderEditions(pipeline, drafts, await pipeline.ids.take(db, countOrdered(drafts)), now, told);
   const mails = await pipeline.jobs.mailStatements(toSend(editions));
   const shown = cut.order.size.base === 'told' ? [showed(cut.report, shownChanges(heard), cut.toSeq, cut.madeAt)] : [];
@@ -84,10 +84,10 @@ async function composeCut(pipeline: Keeping, db: Db, cut: WaitingCut, now: Insta
   return editions.reduce((sum, { deliveries }) => sum + deliveries.length, 0);
 }
 
-const shownChanges = (parts: HeardPart[]): MoveId[] =>
+const shownChanges = (parts: NotifiedPart[]): MoveId[] =>
   parts.flatMap(({ document }) => document.groups.flatMap(({ rows }) => rows.flatMap(({ changes }) => changes)));
 
-function stretchOf({ fromAt, madeAt, dueAt, planned }: WaitingCut): Stretch {
+function windowOf({ fromAt, madeAt, dueAt, planned }: WaitingCut): EditionWindow {
   const isLate = dueAt !== null && (planned > 1 || madeAt - dueAt > LATE_AFTER);
   return { from: fromAt, until: madeAt, missed: isLate ? { count: planned, first: dueAt } : null };
 }
@@ -97,7 +97,7 @@ async function draftOf(
   db: Db,
   report: OpenReport,
   cut: WaitingCut & { edition: number },
-  { document, readers, of }: HeardPart,
+  { document, readers, of }: NotifiedPart,
 ): Promise<EditionDraft> {
   const lines = cut.order.attach.length === 0 ? [] : everyLine(cut.order, of);
   const { files, tooLarge } = await filesOf(cut.order.attach, lines, {
@@ -111,13 +111,13 @@ async function draftOf(
   const { cadence, toldBefore } = cut.order;
   const once = isAtOnce(cadence) || toldBefore === 'leave out';
   const people = readers.map(({ id }) => id);
-  const told = await toldAtOnce(db, alerts, people, cut.madeAt);
+  const told = await notifiedAtOnce(db, alerts, people, cut.madeAt);
   // A digest says how all stands.
   const watches = isAtOnce(cadence) ? document.broken.map(({ watch }) => watch) : [];
-  const toldBroken = await brokenToldAtOnce(db, watches, people, cut.madeAt);
+  const toldBroken = await brokenNotifiedAtOnce(db, watches, people, cut.madeAt);
   /** What is left for one who hears of these alerts. */
   const forOne = (heard: ReadonlySet<number>, person: PersonId) =>
-    withoutTold(document, new Set(once ? alerts.filter((id) => !heard.has(id)) : []), toldBroken.get(person));
+    withoutNotified(document, new Set(once ? alerts.filter((id) => !heard.has(id)) : []), toldBroken.get(person));
   return {
     report,
     readers,
@@ -152,13 +152,13 @@ async function draftOf(
  * Through which report readers were told of alerts at once before, where what they heard is not told here again (19,
  * 20).
  */
-async function toldElsewhere(
+async function notifiedElsewhere(
   db: Db,
-  { cadence, toldBefore: asked }: StandingOrder,
+  { cadence, toldBefore: asked }: ReportDefinition,
   drafts: EditionDraft[],
 ): Promise<Map<string, number>> {
   if (!isAtOnce(cadence) && asked !== 'leave out') return new Map();
-  return toldBefore(db, [...new Set(drafts.flatMap(({ news }) => news))], { atOnce: true });
+  return notifiedBefore(db, [...new Set(drafts.flatMap(({ news }) => news))], { atOnce: true });
 }
 
 /** How much the alerts of an edition matter: by the greatest of them its routes are chosen. */

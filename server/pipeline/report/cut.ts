@@ -10,8 +10,8 @@ import {
   type DueReport,
   type Planned,
   type ReportRow,
-} from '../../db/cuts';
-import type { Db } from '../../db/pool';
+} from '../../db/report/cuts';
+import type { Db } from '../../db/base/pool';
 import { takeDue } from '../claim';
 import type { Keeping } from '../keeping';
 

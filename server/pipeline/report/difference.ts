@@ -1,8 +1,8 @@
 import type { Gathered } from '#core/tell/edition/gathered';
 import { linesOf } from '#core/tell/edition/lines';
-import type { StandingOrder } from '#core/tell/standing-order';
-import type { Db } from '../../db/pool';
-import type { Span } from '../../db/stretch';
+import type { ReportDefinition } from '#core/tell/definition';
+import type { Db } from '../../db/base/pool';
+import type { Span } from '../../db/report/window';
 import { gather } from './gather';
 
 /** What an order that is saved anew adds to the stretch that runs, and drops from it (3). */
@@ -22,8 +22,8 @@ const MOST_NAMED = 3;
 /** Holds what an order takes of a stretch against what it took as it is kept. */
 export async function differenceOf(
   db: Db,
-  kept: StandingOrder,
-  { order, gathered }: { order: StandingOrder; gathered: Gathered },
+  kept: ReportDefinition,
+  { order, gathered }: { order: ReportDefinition; gathered: Gathered },
   span: Span,
   of: Parameters<typeof gather>[3],
 ): Promise<Difference> {
@@ -33,7 +33,7 @@ export async function differenceOf(
 }
 
 /** The news that an order takes, each piece with what it is of. */
-function takenBy(order: StandingOrder, found: Gathered): Map<string, string> {
+function takenBy(order: ReportDefinition, found: Gathered): Map<string, string> {
   const lines = linesOf(order, found).flatMap(({ record, moves }) =>
     moves.map((id): [string, string] => [`change ${id}`, `${record.name} at ${record.site.name}`]),
   );

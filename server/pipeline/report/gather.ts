@@ -3,12 +3,12 @@ import type { Gathered } from '#core/tell/edition/gathered';
 import { linesInOrder, type GroupedLine } from '#core/tell/edition/groups';
 import { everyLine, type Line } from '#core/tell/edition/lines';
 import { shareOf, type Share } from '#core/tell/edition/share';
-import type { StandingOrder } from '#core/tell/standing-order';
-import { followedBy } from '../../db/following';
-import type { Db } from '../../db/pool';
-import { presentAt } from '../../db/present';
-import { priceMovesIn } from '../../db/price-moves';
-import { alertsIn, brokenIn, movesIn, offersAt, readingIn, stoodBefore, type Span } from '../../db/stretch';
+import type { ReportDefinition } from '#core/tell/definition';
+import { followedBy } from '../../db/report/following';
+import type { Db } from '../../db/base/pool';
+import { presentAt } from '../../db/report/present';
+import { priceMovesIn } from '../../db/report/price-moves';
+import { alertsIn, brokenIn, movesIn, offersAt, readingIn, stoodBefore, type Span } from '../../db/report/window';
 
 /** Of what it is gathered: `report` is null of one that is not made yet, `most` the most moves. */
 interface Of {
@@ -20,7 +20,7 @@ interface Of {
 /** What a report takes of a stretch, as it stood at the end of that. */
 export async function gather(
   db: Db,
-  order: StandingOrder,
+  order: ReportDefinition,
   span: Span,
   { report, quietCuts = 0, most }: Of,
 ): Promise<Gathered> {
@@ -53,7 +53,7 @@ export async function gather(
 /** What stands at the end of a stretch, with what was raised and broke in it. */
 async function gatherPresent(
   db: Db,
-  order: StandingOrder,
+  order: ReportDefinition,
   span: Span,
   followed: WatchId[] | null,
   quietCuts: number,
@@ -76,7 +76,7 @@ async function gatherPresent(
 async function shareIn(
   db: Db,
   report: ReportId,
-  order: StandingOrder,
+  order: ReportDefinition,
   span: Span,
   share: Share | null,
 ): Promise<Gathered | null> {
@@ -89,7 +89,7 @@ async function shareIn(
 export async function linesIn(
   db: Db,
   report: ReportId,
-  order: StandingOrder,
+  order: ReportDefinition,
   span: Span,
   share: Share | null,
 ): Promise<Line[]> {

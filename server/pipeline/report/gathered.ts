@@ -1,8 +1,8 @@
 import { formatDuration } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
-import { composed, type WaitingCut } from '../../db/cuts';
-import { takeGathered, toldBefore } from '../../db/gathered';
-import { writeAndCommit, type Db } from '../../db/pool';
+import { composed, type WaitingCut } from '../../db/report/cuts';
+import { takeGathered, notifiedBefore } from '../../db/report/gathered';
+import { writeAndCommit, type Db } from '../../db/base/pool';
 import type { Keeping } from '../keeping';
 import { alertDraft } from '../order/alerts';
 import { countOrdered, orderEditions, storeEditions, toSend, type EditionDraft } from '../order/edition';
@@ -27,7 +27,7 @@ export async function composeGathered(pipeline: Keeping, db: Db, cut: WaitingCut
     ...(alerts.length === 0 ? [] : [{ ...alertDraft(pipeline, report, alerts, cut.madeAt, covers), of }]),
     ...(notices.length === 0 ? [] : [{ ...noticeDraft(pipeline, report, notices, cut.madeAt), of }]),
   ];
-  const told = await toldBefore(
+  const told = await notifiedBefore(
     db,
     alerts.map(({ id }) => id),
   );

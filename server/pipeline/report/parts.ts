@@ -1,7 +1,7 @@
-import { composeEdition, tellsSomething, type EditionDocument, type Stretch } from '#core/tell/edition/document';
+import { composeEdition, tellsSomething, type EditionDocument, type EditionWindow } from '#core/tell/edition/document';
 import type { Gathered } from '#core/tell/edition/gathered';
 import { sharesOf, together, type Share } from '#core/tell/edition/share';
-import type { Split, StandingOrder } from '#core/tell/standing-order';
+import type { Split, ReportDefinition } from '#core/tell/definition';
 import { cutWith } from '#core/when/cadence';
 
 // What a cut brings forth: one edition for all, or one for each value that its news bears, and one of what broke where
@@ -16,7 +16,7 @@ export interface PartOfCut {
 }
 
 /** The editions of what a cut found, those alone that tell something, or are to say that nothing moved. */
-export function partsOf(order: StandingOrder, stretch: Stretch, found: Gathered): PartOfCut[] {
+export function partsOf(order: ReportDefinition, stretch: EditionWindow, found: Gathered): PartOfCut[] {
   const apart = order.broken.length > 0;
   const news = apart ? { ...found, broken: [] } : found;
   const all = order.split === null ? [whole(order, stretch, news)] : ofValues(order.split, order, stretch, news);
@@ -25,16 +25,16 @@ export function partsOf(order: StandingOrder, stretch: Stretch, found: Gathered)
 }
 
 /** Whether a cut with nothing to tell says so (8); what is cut with news alone has none where there is none. */
-const saysNothing = ({ whenNothing, cadence }: StandingOrder): boolean =>
+const saysNothing = ({ whenNothing, cadence }: ReportDefinition): boolean =>
   whenNothing === 'say' && cutWith(cadence) !== 'news';
 
-const whole = (order: StandingOrder, stretch: Stretch, found: Gathered): PartOfCut => ({
+const whole = (order: ReportDefinition, stretch: EditionWindow, found: Gathered): PartOfCut => ({
   document: composeEdition(order, stretch, found),
   named: null,
   of: found,
 });
 
-function broken(order: StandingOrder, stretch: Stretch, found: Gathered): PartOfCut {
+function broken(order: ReportDefinition, stretch: EditionWindow, found: Gathered): PartOfCut {
   const of = { ...found, moves: [], alerts: [] };
   return { document: composeEdition(order, stretch, of, { of: 'broken' }), named: order.broken, of };
 }
@@ -45,7 +45,7 @@ function broken(order: StandingOrder, stretch: Stretch, found: Gathered): PartOf
  */
 const MOST_UNNAMED = 50;
 
-function ofValues(split: Split, order: StandingOrder, stretch: Stretch, found: Gathered): PartOfCut[] {
+function ofValues(split: Split, order: ReportDefinition, stretch: EditionWindow, found: Gathered): PartOfCut[] {
   const shares = sharesOf(split, found);
   const namedFor = (value: string | null) => split.parts.find((part) => part.value === value)?.readers ?? null;
   const partFor = (share: Share, of: Gathered, named: string[] | null): PartOfCut => ({

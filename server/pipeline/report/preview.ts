@@ -1,14 +1,14 @@
 import type { ReportId } from '#core/id';
-import { composeEdition, tellsSomething, type EditionDocument, type Stretch } from '#core/tell/edition/document';
+import { composeEdition, tellsSomething, type EditionDocument, type EditionWindow } from '#core/tell/edition/document';
 import { canonical } from '#core/canonical';
-import { storedOrder, type StandingOrder } from '#core/tell/standing-order';
+import { storedOrder, type ReportDefinition } from '#core/tell/definition';
 import type { Gathered } from '#core/tell/edition/gathered';
 import { cutsDue, cutWith } from '#core/when/cadence';
 import { DAY, type Instant } from '#core/when/interval';
-import { followedBy } from '../../db/following';
-import { theRow, moment, type Db } from '../../db/pool';
-import { placeNews } from '../../db/reports';
-import type { Span } from '../../db/stretch';
+import { followedBy } from '../../db/report/following';
+import { theRow, moment, type Db } from '../../db/base/pool';
+import { placeNews } from '../../db/report/reports';
+import type { Span } from '../../db/report/window';
 import { differenceOf, type Difference } from './difference';
 import { gather } from './gather';
 import { partsOf } from './parts';
@@ -54,14 +54,19 @@ async function placesAt(db: Db, at: Instant): Promise<{ from: number; last: numb
  * The next edition of a standing order as it stands now: since its last cut, or, of one that is not made yet, since the
  * cut that it would have had.
  */
-export async function previewOf(db: Db, order: StandingOrder, report: ReportId | null, now: Instant): Promise<Preview> {
+export async function previewOf(
+  db: Db,
+  order: ReportDefinition,
+  report: ReportId | null,
+  now: Instant,
+): Promise<Preview> {
   await placeNews(db);
   const { last } = await placesAt(db, now);
   const span =
     (report === null ? null : await spanOf(db, report, last, now)) ?? (await spanBefore(db, order, last, now));
   const gathered = await gather(db, order, span, { report, most: MOST_MOVES });
-  const stretch: Stretch = { from: span.from, until: now, missed: null };
-  const kept = report === null ? null : await keptOrder(db, report);
+  const stretch: EditionWindow = { from: span.from, until: now, missed: null };
+  const kept = report === null ? null : await storedDefinition(db, report);
   const isChanged = kept !== null && canonical(kept) !== canonical(order);
   const documents = partsOf(order, stretch, gathered).map(({ document }) => document);
   return {
@@ -78,7 +83,7 @@ const KEPT = `SELECT v.definition
     JOIN report_version v ON v.report_id = r.id AND v.version = r.version
     WHERE r.id = $1`;
 
-async function keptOrder(db: Db, report: ReportId): Promise<StandingOrder | null> {
+async function storedDefinition(db: Db, report: ReportId): Promise<ReportDefinition | null> {
   const { rows } = await db.query<{ definition: unknown }>(KEPT, [report]);
   return rows[0] === undefined ? null : storedOrder.read(rows[0].definition);
 }
@@ -91,7 +96,7 @@ async function spanOf(db: Db, report: ReportId, toSeq: number, now: Instant): Pr
   return rows[0] === undefined ? null : { ...rows[0], toSeq, until: now };
 }
 
-async function spanBefore(db: Db, { cadence }: StandingOrder, toSeq: number, now: Instant): Promise<Span> {
+async function spanBefore(db: Db, { cadence }: ReportDefinition, toSeq: number, now: Instant): Promise<Span> {
   const from = cutsDue(cadence, now - 35 * DAY, now, 2_000).at(-1) ?? now - 7 * DAY;
   return { fromSeq: (await placesAt(db, from)).from, toSeq, from, until: now };
 }
@@ -100,13 +105,13 @@ async function spanBefore(db: Db, { cadence }: StandingOrder, toSeq: number, now
  * What the planned cuts of the last week would have brought, each from the one before; small moves are not added up
  * over several.
  */
-async function weekOf(db: Db, order: StandingOrder, last: number, now: Instant): Promise<Week> {
+async function weekOf(db: Db, order: ReportDefinition, last: number, now: Instant): Promise<Week> {
   const begun = now - 7 * DAY;
   const span = { fromSeq: (await placesAt(db, begun)).from, toSeq: last, from: begun, until: now };
   const gathered = await gather(db, order, span, { report: null, most: MOST_MOVES });
   const { cuts, more } = await cutsOf(db, order, gathered, span);
   const byCut = cuts.map((until, place) => {
-    const stretch: Stretch = { from: cuts[place - 1] ?? begun, until, missed: null };
+    const stretch: EditionWindow = { from: cuts[place - 1] ?? begun, until, missed: null };
     const isIn = ({ at }: { at: Instant }) => at > stretch.from && at <= stretch.until;
     const alerts = gathered.alerts.filter(({ news }) => isIn({ at: news.seenAt }));
     const broken = gathered.broken.filter(({ since }) => isIn({ at: since }));
@@ -138,7 +143,7 @@ SELECT DISTINCT at FROM (
 /** When a stretch would have been cut: by the clock, with each look, or with news, gathered where that is asked. */
 async function cutsOf(
   db: Db,
-  order: StandingOrder,
+  order: ReportDefinition,
   { moves, alerts, broken }: Gathered,
   { from, until }: Span,
 ): Promise<{ cuts: Instant[]; more: boolean }> {
@@ -159,7 +164,7 @@ async function cutsOf(
   return { cuts: cuts.slice(0, MOST_CUTS), more: cuts.length > MOST_CUTS };
 }
 
-async function looksAt(db: Db, order: StandingOrder, from: Instant, until: Instant): Promise<Instant[]> {
+async function looksAt(db: Db, order: ReportDefinition, from: Instant, until: Instant): Promise<Instant[]> {
   const followed = await followedBy(db, order);
   return (await db.query<{ at: Instant }>(LOOKED, [followed, moment(from), moment(until), MOST_CUTS + 1])).rows.map(
     ({ at }) => at,

@@ -1,5 +1,5 @@
 import type { SeriesId } from '#core/id';
-import type { Statement } from '../../db/pool';
+import type { Statement } from '../../db/base/pool';
 import { mostVerdictRows, storeVerdicts, type JudgedAt, type RaisedAlert } from './news';
 import { countOpened, moveEpisodes, storeStates, type WatchVerdict } from './states';
 

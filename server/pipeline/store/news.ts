@@ -3,13 +3,13 @@ import { shownPair, shownValue } from '#core/compare/shown';
 import type { About, GoodReading, Verdict } from '#core/judge/known';
 import type { Sense } from '#core/compare/compare';
 import { asksOfRule, ownFields, type RuleDefinition } from '#core/judge/rule';
-import { isTelling, type Turn } from '#core/judge/subject';
+import { isNotifying, type Turn } from '#core/judge/subject';
 import { hasMoved, isTaken } from '#core/judge/watch';
 import { storedNews, type News } from '#core/tell/news';
 import { ABSENT } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
-import type { Happened } from '../../db/followers';
-import { moment, type Statement } from '../../db/pool';
+import type { Happened } from '../../db/report/followers';
+import { moment, type Statement } from '../../db/base/pool';
 import type { RunWatch } from '../context';
 import type { RunFacts } from '../facts';
 import { seriesName, type JudgedWatch, type StoredReading } from './judged';
@@ -128,7 +128,7 @@ export function storeVerdicts(
   });
   const alerts = placed.flatMap((each) =>
     each.verdict.turn.told
-      .filter(isTelling)
+      .filter(isNotifying)
       .map((told) => alertOf(each, told, next(), known.episodeOf.get(each.verdict) ?? null)),
   );
   if (rows.length === 0 && alerts.length === 0) return { statements: [], alerts: [] };
@@ -248,9 +248,14 @@ function verdictRow({ watch, verdict, seriesId }: PlacedVerdict, id: number, cha
   };
 }
 
-type Told = Turn['told'][number];
+type Notified = Turn['told'][number];
 
-function alertOf({ watch, verdict, changes, seriesId }: PlacedVerdict, told: Told, id: number, opened: number | null) {
+function alertOf(
+  { watch, verdict, changes, seriesId }: PlacedVerdict,
+  told: Notified,
+  id: number,
+  opened: number | null,
+) {
   const { rule, identity, turn } = verdict;
   const inside = opened === null && (turn.before === 'raised' || turn.after === 'raised');
   const row = {
@@ -269,7 +274,7 @@ function alertOf({ watch, verdict, changes, seriesId }: PlacedVerdict, told: Tol
 }
 
 /** News is told, and so carries what of long texts is told, and of a measured field how it moved. */
-export function newsOf(watch: RuledWatch, verdict: Verdict, told: Told): News {
+export function newsOf(watch: RuledWatch, verdict: Verdict, told: Notified): News {
   const { rule, recordName, about, carried, turn } = verdict;
   const { definition } = rule;
   const labelled = watch.definition.fields.filter(({ key }) =>
@@ -282,7 +287,7 @@ export function newsOf(watch: RuledWatch, verdict: Verdict, told: Told): News {
     ...(about === null ? NOTHING_READ : readOf(about)),
     asked: definition.when,
     labels: Object.fromEntries(labelled.map(({ key, label }) => [key, label])),
-    ...toldAs(verdict, told),
+    ...notifiedAs(verdict, told),
     ...(courseOf(verdict) ?? {}),
     ...(definition.weight === undefined ? {} : { weight: definition.weight }),
     ...(definition.name === undefined ? {} : { rule: definition.name }),
@@ -325,12 +330,12 @@ function readOf({ field, value, previous, change }: About): Pick<News, 'field' |
 }
 
 /** What is told of it; nothing where it is what a rule waits for. */
-function toldAs({ opener }: Verdict, told: Told): Pick<News, 'told'> {
-  if (told.what !== 'alert') return { told: toldOf(told) };
+function notifiedAs({ opener }: Verdict, told: Notified): Pick<News, 'told'> {
+  if (told.what !== 'alert') return { told: notificationOf(told) };
   return opener === undefined ? {} : { told: { what: 'opened', ...opener } };
 }
 
-function toldOf(told: Told): NonNullable<News['told']> {
+function notificationOf(told: Notified): NonNullable<News['told']> {
   if (told.what === 'several') {
     const { count, since, together } = told;
     return { what: 'several', count, since, ...(together === undefined ? {} : { together }) };

@@ -1,6 +1,6 @@
 import type { SnapshotId } from '#core/id';
 import type { Picture } from '../../fetch/rendered/picture';
-import { moment, type Statement } from '../../db/pool';
+import { moment, type Statement } from '../../db/base/pool';
 import type { RunFacts } from '../facts';
 
 /**

@@ -1,7 +1,7 @@
 import type { SnapshotId } from '#core/id';
 import { questionsOf, type Question } from '#core/judge/questions';
 import { describeQuestion } from '#core/tell/question';
-import { moment, type Statement } from '../../db/pool';
+import { moment, type Statement } from '../../db/base/pool';
 import type { Notice } from '../order/notice';
 import type { RunFacts } from '../facts';
 import type { JudgedWatch } from './judged';

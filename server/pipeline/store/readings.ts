@@ -4,7 +4,7 @@ import { seriesName, type JudgedWatch, type StoredReading } from './judged';
 import { describeProblem } from '#core/read/problem';
 import type { BadReading, GoodReading, SeenRecord } from '#core/judge/known';
 import { valueColumns } from '#core/value/value';
-import { moment, type Statement } from '../../db/pool';
+import { moment, type Statement } from '../../db/base/pool';
 
 /** How many new rows of records and series a run makes, each of which needs a number. */
 export function newRows(judged: JudgedWatch[]): { records: SeenRecord[]; series: string[] } {

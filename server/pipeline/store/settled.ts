@@ -1,6 +1,6 @@
 import type { WatchId } from '#core/id';
 import { nextDue } from '#core/when/interval';
-import { moment, type Db } from '../../db/pool';
+import { moment, type Db } from '../../db/base/pool';
 import { dueBy } from '../context';
 import type { RunFacts } from '../facts';
 

@@ -6,7 +6,7 @@ import { nextOfSubject, type Turn } from '#core/judge/subject';
 import { hasMoved } from '#core/judge/watch';
 import { ABSENT, type Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
-import { moment, type Statement } from '../../db/pool';
+import { moment, type Statement } from '../../db/base/pool';
 
 /** The watch whose rule gave a verdict, as far as what is told of it needs that. */
 export interface RuledWatch extends Pick<KnownWatch, 'definition' | 'intervalMs' | 'records'> {

@@ -1,5 +1,5 @@
-import type { Figure, Limits, Stretch } from '#core/judge/clause';
-import type { Latest } from '#core/judge/heard';
+import type { Figure, Limits, JudgedWindow } from '#core/judge/clause';
+import type { Latest } from '#core/judge/observation';
 import { isMeasure, sameValue, unitOf, type Measure, type Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 
@@ -68,7 +68,7 @@ const plain = (amount: number): Measure => ({
  * What is made of a stretch, (from, to] where it slides, else [from, to); of some readings alone where they are given.
  */
 export function make(
-  over: Stretch,
+  over: JudgedWindow,
   all: Latest[],
   from: Instant,
   to: Instant,
@@ -89,7 +89,7 @@ export function make(
   );
 }
 
-const leads = ({ make: what, stepwise }: Stretch) => what === 'increase' || (stepwise && what !== 'sum');
+const leads = ({ make: what, stepwise }: JudgedWindow) => what === 'increase' || (stepwise && what !== 'sum');
 
 /** The last reading before a stretch; one right at the beginning is before it where it slides. */
 const beforeOf = (all: Latest[], from: Instant, slides: boolean) =>
@@ -100,7 +100,7 @@ function movesIn(steps: Latest[]): number {
   return values.filter(({ value }, n) => n > 0 && !sameValue((values[n - 1] as Latest).value, value)).length;
 }
 
-function ofMeasures(over: Stretch, steps: Latest[], end: Instant, timed: boolean): Measure | null | 'unlike' {
+function ofMeasures(over: JudgedWindow, steps: Latest[], end: Instant, timed: boolean): Measure | null | 'unlike' {
   const measured = steps.filter(({ value }) => isMeasure(value)).map(({ value }) => value as Measure);
   const [first] = measured;
   if (first === undefined) return over.make === 'increase' ? plain(0) : null;
@@ -122,10 +122,10 @@ function weighted(steps: Latest[], end: Instant): Measure | null {
   );
 }
 
-function aggregated(what: Stretch['make'], amounts: number[]): number {
+function aggregated(what: JudgedWindow['make'], amounts: number[]): number {
   const sum = amounts.reduce((total, each) => total + each, 0);
   const grown = (each: number, n: number) => (each < (amounts[n] as number) ? each : each - (amounts[n] as number));
-  const by: Partial<Record<Stretch['make'], number>> = {
+  const by: Partial<Record<JudgedWindow['make'], number>> = {
     minimum: Math.min(...amounts),
     maximum: Math.max(...amounts),
     range: Math.max(...amounts) - Math.min(...amounts),

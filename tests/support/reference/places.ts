@@ -1,5 +1,5 @@
 import { groupKey, type Clause } from '#core/judge/clause';
-import type { Latest } from '#core/judge/heard';
+import type { Latest } from '#core/judge/observation';
 import { isMeasure, type Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { alike, num } from './arithmetic';

@@ -6,10 +6,10 @@ import {
   type Condition,
   type Figure,
   type Limits,
-  type Stretch,
+  type JudgedWindow,
 } from '#core/judge/clause';
 import type { Rule, Situation } from '#core/judge/engine';
-import type { Latest } from '#core/judge/heard';
+import type { Latest } from '#core/judge/observation';
 import { isMeasure, sameValue, type Measure, type Value } from '#core/value/value';
 import { DAY, HOUR, type Instant } from '#core/when/interval';
 import type { Look } from '../rule-play';
@@ -191,7 +191,7 @@ export class Reference {
   }
 
   /** The calendar stretch that runs, from that in which the rule was saved. */
-  #running(clause: Clause, over: Stretch): { begin: Instant; early: boolean; stood: Found } {
+  #running(clause: Clause, over: JudgedWindow): { begin: Instant; early: boolean; stood: Found } {
     const unit = lengthOf(over);
     return (
       this.#calendar.get(clause) ?? {
@@ -202,7 +202,7 @@ export class Reference {
     );
   }
 
-  #atEnd(clause: LimitClause, over: Stretch, { begin: from, early }: { begin: Instant; early: boolean }): Found {
+  #atEnd(clause: LimitClause, over: JudgedWindow, { begin: from, early }: { begin: Instant; early: boolean }): Found {
     if (early) return met(false);
     const all = this.#of(clause.of.asked.field, 'at the end');
     const inside = all.filter(({ at }) => at >= from && at < this.#now);
@@ -268,7 +268,7 @@ export class Reference {
     return this.situation.later === true ? (this.rule.later ?? 'raise') : this.rule.whenAlreadyMet;
   }
 
-  #ofStretch(clause: LimitClause, over: Stretch): Found {
+  #ofStretch(clause: LimitClause, over: JudgedWindow): Found {
     const key = clause.of.asked.field;
     if (!this.#wasRead(clause)) return UNDECIDED;
     const all = this.#of(key, 'with late ones');
@@ -289,13 +289,13 @@ export class Reference {
     return stands.is === 'met' && clause.limits.is === certain(over) ? stands : UNDECIDED;
   }
 
-  #ofLast(clause: LimitClause, over: Stretch, count: number, all: Seen[]): Found {
+  #ofLast(clause: LimitClause, over: JudgedWindow, count: number, all: Seen[]): Found {
     if (all.length < count) return UNDECIDED;
     const made = make(over, all, (all[all.length - count] as Seen).at, Infinity, false, all.slice(-count));
     return made === 'unlike' ? UNLIKE : made === null ? UNDECIDED : this.#limits(clause.limits, made);
   }
 
-  #ofCalendar(clause: LimitClause, over: Stretch, all: Seen[]): Found {
+  #ofCalendar(clause: LimitClause, over: JudgedWindow, all: Seen[]): Found {
     const known = this.#running(clause, over);
     const { begin } = known;
     if (this.#run?.read?.[clause.of.asked.field] === undefined) return known.stood;
@@ -714,9 +714,9 @@ export class Reference {
   }
 }
 
-const lengthOf = ({ of }: Stretch) => ('this' in of ? (of.this === 'hour' ? HOUR : DAY) : 0);
+const lengthOf = ({ of }: JudgedWindow) => ('this' in of ? (of.this === 'hour' ? HOUR : DAY) : 0);
 
-function certain({ make: what, grows }: Stretch): 'above' | 'below' | null {
+function certain({ make: what, grows }: JudgedWindow): 'above' | 'below' | null {
   if (what === 'sum') return grows ? 'above' : null;
   if (what === 'minimum') return 'below';
   return what === 'mean' || what === 'median' || what === 'first to last' ? null : 'above';

@@ -1,0 +1,26 @@
+import type { ReportId } from '#core/id';
+import type { Person } from '#server/db/person/people';
+import { textIn, writtenIn } from '../../../form.server';
+import { sendToAsker } from '../../../parts/to-asker.server';
+import { preview } from './preview.server';
+import { readNumber } from '../../../ids.server';
+import { readDefinition } from './shape.server';
+
+/** Sends whoever asks the next edition as it stands: without a number, and nothing is marked as told (28). */
+export async function sendTrial(form: FormData, id: ReportId, person: Person) {
+  const order = readDefinition(writtenIn(form, 'order'));
+  if (!order.ok) return { said: null, problem: order.error };
+  return sendToAsker(
+    person,
+    'Trial',
+    await preview(
+      {
+        order: order.value,
+        report: id === 0 ? null : id,
+        name: textIn(form, 'name'),
+        part: readNumber(form.get('part')),
+      },
+      person,
+    ),
+  );
+}

@@ -1,0 +1,96 @@
+import type { EditionDocument } from './document';
+import type { Broken } from './gathered';
+import type { Group, Row } from './groups';
+import type { LineKind } from './lines';
+
+/** An edition as it is for one reader, and how many of its lines she was told before. */
+interface NotNotified {
+  document: EditionDocument;
+  leftOut: number;
+}
+
+/** By which word of a watch that broke, or is read again, is known: `7 failing 1764403200000`. */
+export const brokenKey = ({ watch, kind, since }: Pick<Broken, 'watch' | 'kind' | 'since'>): string =>
+  `${watch} ${kind} ${since}`;
+
+/**
+ * What is left of an edition for a reader who was told some of its alerts, and of what broke, at once before (19, 20).
+ * A line goes where all alerts on it were told; of an item's entry none goes alone, since each stands there beside the
+ * others: it goes whole, or stays whole.
+ */
+export function withoutNotified(
+  whole: EditionDocument,
+  told: ReadonlySet<number>,
+  toldBroken: ReadonlySet<string> = NONE,
+): NotNotified {
+  const broken = whole.broken.filter((each) => !toldBroken.has(brokenKey(each)));
+  const { document, leftOut } = withoutAlerts({ ...whole, broken }, told);
+  return { document, leftOut: leftOut + whole.broken.length - broken.length };
+}
+
+const NONE: ReadonlySet<string> = new Set();
+
+function withoutAlerts(document: EditionDocument, told: ReadonlySet<number>): NotNotified {
+  if (told.size === 0) return { document, leftOut: 0 };
+  const alerts = document.alerts.filter(({ id }) => !told.has(id));
+  const parted = document.groups.map((group) => partGroup(group, told));
+  const groups = parted.flatMap(({ group }) => (group.rows.length === 0 ? [] : [group]));
+  const gone = parted.flatMap((each) => each.gone);
+  const goneLines = gone.flatMap(({ kind }) => kind ?? []);
+  const leftOut = document.alerts.length - alerts.length + goneLines.length;
+  if (leftOut === 0) return { document, leftOut };
+  const { counts, kinds } = document;
+  return {
+    leftOut,
+    document: {
+      ...document,
+      alerts,
+      groups,
+      counts: {
+        lines: counts.lines - leftOut,
+        moves: counts.moves - new Set(gone.flatMap(({ changes }) => changes)).size,
+        items: counts.items - itemsGone(gone, groups),
+        nowBelowOurs: counts.nowBelowOurs - gone.filter(({ wentBelow }) => wentBelow).length,
+      },
+      kinds: fewer(kinds, [...document.alerts.slice(alerts.length).map((): LineKind => 'alert'), ...goneLines]),
+    },
+  };
+}
+
+const isNotified = ({ kind, alerts }: Row, told: ReadonlySet<number>): boolean =>
+  kind !== null && alerts.length > 0 && alerts.every(({ id }) => told.has(id));
+
+function partGroup(group: Group, told: ReadonlySet<number>): { group: Group; gone: Row[] } {
+  if (group.of === 'item') {
+    const lines = group.rows.filter(({ kind }) => kind !== null);
+    const isWhole = group.beyond === 0 && lines.length > 0 && lines.every((row) => isNotified(row, told));
+    return isWhole ? { group: { ...group, rows: [] }, gone: group.rows } : { group, gone: [] };
+  }
+  const gone = new Set<Row>();
+  let goes = false;
+  for (const row of group.rows) {
+    // The further rows of a line bear no kind of their own.
+    if (row.kind !== null) goes = isNotified(row, told);
+    if (goes) gone.add(row);
+  }
+  return { group: { ...group, rows: group.rows.filter((row) => !gone.has(row)) }, gone: [...gone] };
+}
+
+const itemOf = ({ record }: Row): number | undefined => record?.item?.id;
+
+/** How many items no line is left of. */
+function itemsGone(gone: Row[], groups: Group[]): number {
+  const left = new Set(groups.flatMap(({ rows }) => rows.filter(({ moved }) => moved).map(itemOf)));
+  return new Set(
+    gone
+      .filter(({ moved }) => moved)
+      .flatMap((row) => itemOf(row) ?? [])
+      .filter((item) => !left.has(item)),
+  ).size;
+}
+
+function fewer(kinds: EditionDocument['kinds'], gone: LineKind[]): EditionDocument['kinds'] {
+  const left = { ...kinds };
+  for (const kind of gone) left[kind] = (left[kind] ?? 0) - 1;
+  return left;
+}
