@@ -5,9 +5,13 @@ const LONG_MS = 120_000;
 const LONGEST_MS = 240_000;
 /** More than cores: much of what they do is waiting. */
 const AT_ONCE = 3;
+const BROWSERS_AT_ONCE = 2;
 
 /** Tests that end processes or fill a machine with browsers: these go one after another, with nothing beside them. */
-const ALONE = ['killed', 'stopped'].map((name) => `tests/integration/${name}.test.ts`);
+const ALONE = [
+  ...['killed', 'stopped'].map((name) => `tests/integration/${name}.test.ts`),
+  ...['attack', 'many'].map((name) => `tests/e2e/${name}.test.ts`),
+];
 
 const INTEGRATION = {
   globalSetup: ['tests/support/database.ts'],
@@ -44,6 +48,7 @@ export default defineConfig({
         test: {
           name: 'alone',
           ...INTEGRATION,
+          testTimeout: LONGEST_MS,
           include: ALONE,
           fileParallelism: false,
         },
@@ -52,11 +57,13 @@ export default defineConfig({
         test: {
           name: 'e2e',
           include: ['tests/e2e/**/*.test.ts'],
+          exclude: ALONE,
           globalSetup: ['tests/support/database.ts'],
           testTimeout: LONGEST_MS,
           hookTimeout: LONG_MS,
           isolate: false,
-          maxWorkers: AT_ONCE,
+          // A browser, a worker and a web each: more of them would wait for one another.
+          maxWorkers: BROWSERS_AT_ONCE,
         },
       },
     ],

@@ -15,7 +15,7 @@ import { ROOT } from './system/state';
 const CHECKS = ['types', 'dead', 'format:check'];
 /** Tests that need no more than the code. */
 const BESIDE_CHECKS = 'unit';
-const PROJECTS = ['integration', 'alone', 'e2e'];
+const PROJECTS = ['integration', 'e2e', 'alone'];
 /** Vitest's word for every project. */
 const EVERY = '*';
 const USUAL_SEARCH = '100';

@@ -19,12 +19,13 @@ const plain = (title: string, content: Markup, site: string) =>
  */
 export function bulletin(world: World): Router {
   const router = express.Router();
-  router.get('/', (request, response) => sendPage(request, response, bulletinPage(world.nature())));
+  router.get('/', (request, response) => sendPage(request, response, bulletinPage(world.nature(), world.clock())));
   return router;
 }
 
-function bulletinPage(now: number): Markup {
-  const week = Math.floor(dayOf(now) / 7);
+/** What stands in it is of one moment; its count and its clock are of another, and always move. */
+function bulletinPage(of: number, now: number): Markup {
+  const week = Math.floor(dayOf(of) / 7);
   const notices = REGIONS.filter((region) => chance(region, week, 'foulbrood') < 0.25);
   const mites = pick(['low', 'moderate', 'raised', 'high'], week, 'mites');
   return plain(

@@ -121,6 +121,7 @@ describe('a report that tells at once', () => {
     await page.go(`${app.web}/editions`);
     await page.write('With these words in its mail', 'copper smoker');
     await page.press('Look');
+    await until(async () => (await page.driver.getCurrentUrl()).includes('copper'));
     await page.reads('As it moves, no. 1');
     await page.write('With these words in its mail', 'hippopotamus');
     await page.press('Look');

@@ -23,7 +23,6 @@ const PAGES = [
   'heatherlow/shop/copper-smoker-large',
   'supplier/lots',
   'supplier/lots.xml',
-  'bulletin/',
   'carrier/surcharges',
   'forage/atom.xml',
 ];
