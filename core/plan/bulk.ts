@@ -146,7 +146,7 @@ export function actionWords(deed: BulkAction, { audience }: Pick<Called, 'audien
     case 'tag':
       return `Tag: ${deed.tags.join(', ')}`;
     case 'untag':
-      return `Take away the tags ${deed.tags.join(', ')}`;
+      return `Remove the tags ${deed.tags.join(', ')}`;
     case 'look':
       return `Look every ${describeInterval(deed.every)}`;
     case 'tell':

@@ -61,10 +61,10 @@ describe('what holds a delivery', () => {
 describe('what a mail says of the numbers before it', () => {
   it.each([
     [{ gaps: [], held: [] }, []],
-    [{ gaps: [{ number: 7, reason: 'left' }], held: [] }, ['No. 7 was cancelled when you left.']],
+    [{ gaps: [{ number: 7, reason: 'left' }], held: [] }, ['Mail 7 was cancelled when you left.']],
     [
       { gaps: [3, 1, 2, 9].map((number) => ({ number, reason: 'left' })), held: [] },
-      ['Nos. 1 to 3 and 9 were cancelled when you left.'],
+      ['Mails 1 to 3 and 9 were cancelled when you left.'],
     ],
     [
       {
@@ -74,14 +74,14 @@ describe('what a mail says of the numbers before it', () => {
         ],
         held: [],
       },
-      ['Nos. 4, 5 were taken by no mail server.'],
+      ['Mails 4, 5 were taken by no mail server.'],
     ],
     [
       { gaps: [{ number: 4, reason: 'folded' }], held: [6] },
-      ['No. 4 was not taken, and is in a mail of what was kept back.', 'No. 6 is held until you want to be reached.'],
+      ['Mail 4 was not taken, and is in a mail of what was kept back.', 'Mail 6 is held until you want to be reached.'],
     ],
-    [{ gaps: [], held: [6, 7, 8] }, ['Nos. 6 to 8 are held until you want to be reached.']],
-    [{ gaps: [{ number: 1, reason: 'what a newer Shrike wrote' }], held: [] }, ['No. 1 was taken by no mail server.']],
+    [{ gaps: [], held: [6, 7, 8] }, ['Mails 6 to 8 are held until you want to be reached.']],
+    [{ gaps: [{ number: 1, reason: 'what a newer Shrike wrote' }], held: [] }, ['Mail 1 was taken by no mail server.']],
   ])('%j', (missing, said) => {
     expect(missingWords(missing)).toEqual(said);
   });

@@ -75,12 +75,12 @@ export function oneLine(text: string): string {
   return line.length > MOST_SUBJECT ? `${cut(line, MOST_SUBJECT - 1)}…` : line;
 }
 
-/** `edition 41 · Mon 23 Nov 17:00 · for Ravi, no. 87`. */
+/** `edition 41 · Mon 23 Nov 17:00 · for Ravi, mail 87`. */
 function standing({ edition, made, readerName, readerNumber, place }: MailFrame): string {
   const which = edition === null ? 'the next edition' : `edition ${edition}`;
   return (
     `${which} · ${formatInstant(made, 'moment', place)} · for ` +
-    `${readerName.split(' ')[0] ?? readerName}${readerNumber === null ? '' : `, no. ${readerNumber}`}`
+    `${readerName.split(' ')[0] ?? readerName}${readerNumber === null ? '' : `, mail ${readerNumber}`}`
   );
 }
 

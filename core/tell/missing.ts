@@ -21,7 +21,7 @@ export interface Missing {
 const MOST = 60;
 
 /**
- * What became of the numbers that a reader does not have, as sentences: `No. 7 was cancelled when you left.` Empty
+ * What became of the numbers that a reader does not have, as sentences: `Mail 7 was cancelled when you left.` Empty
  * where none is missing.
  */
 export function missingWords({ gaps, held, insteadOfText = false }: Missing): string[] {
@@ -40,12 +40,12 @@ export function missingWords({ gaps, held, insteadOfText = false }: Missing): st
   return [...instead, ...groups, ...(held.length === 0 ? [] : [told(held, 'is held until you want to be reached')])];
 }
 
-/** `No. 7 was …`, `Nos. 7 to 9 and 12 were …`. */
+/** `Mail 7 was …`, `Mails 7 to 9 and 12 were …`. */
 function told(numbers: number[], what: string): string {
   const runs = runsOf([...numbers].sort((one, other) => one - other));
   const said = listed(runs.map(runWords), MOST);
-  if (numbers.length === 1) return `No. ${said} ${what}.`;
-  return `Nos. ${said} ${what.replace(/^was /, 'were ').replace(/^is /, 'are ').replace(', and is ', ', and are ')}.`;
+  if (numbers.length === 1) return `Mail ${said} ${what}.`;
+  return `Mails ${said} ${what.replace(/^was /, 'were ').replace(/^is /, 'are ').replace(', and is ', ', and are ')}.`;
 }
 
 const runWords = ({ from, to }: Run) => (from === to ? `${from}` : `${from}${to === from + 1 ? ', ' : ' to '}${to}`);

@@ -105,7 +105,7 @@ describe('the mail of an alert', () => {
         '07:12:00',
         'https://skepwright.example/p/smoker',
         'https://shrike.example/watches/1',
-        'no. 87',
+        'mail 87',
       ]) {
         expect(form).toContain(told);
       }

@@ -122,7 +122,7 @@ describe('a report that tells at once', () => {
     await page.write('With these words in its mail', 'copper smoker');
     await page.press('Look');
     await until(async () => (await page.driver.getCurrentUrl()).includes('copper'));
-    await page.reads('As it moves, no. 1');
+    await page.reads('As it moves, edition 1');
     await page.write('With these words in its mail', 'hippopotamus');
     await page.press('Look');
     await page.reads('No edition is of this sort');
@@ -156,7 +156,7 @@ describe('how many mails may go out', () => {
 describe('what is kept', () => {
   it('says what it takes, refuses what is no number of days, and asks before it keeps less', async () => {
     const { page } = app;
-    await page.go(`${app.web}/kept`);
+    await page.go(`${app.web}/retention`);
     await page.reads(/Readings.*(kB|MB)/s, '[data-kept]');
     await page.write('Days for which mails are kept', '0');
     await page.pressAt('[aria-label="Keep mails so long"]');

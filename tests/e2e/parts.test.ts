@@ -123,7 +123,7 @@ describe('one edition for each brand', () => {
       async () =>
         (await rows(`SELECT FROM delivery WHERE state = 'sent' AND report_id = $1`, [report?.id])).length === 3,
     );
-    await page.reads(/no\. 1, .*Astrel/, '[data-editions]');
+    await page.reads(/edition 1, .*Astrel/, '[data-editions]');
     await page.go(app.site('mailroom'));
     await page.reads(/ines@heatherlow\.example\s+Brands: Calder: /);
     await page.reads(/ravi@heatherlow\.example\s+Brands: Astrel: /);

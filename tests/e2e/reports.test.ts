@@ -117,8 +117,8 @@ describe('a report', () => {
     await page.go(`${app.web}/reports/1`);
     await page.press('Cut it now');
     await until(async () => (await rows(`SELECT FROM delivery WHERE state = 'sent'`)).length === 2);
-    await page.press('no. 1');
-    await page.reads(/Inés Calloway, no\. 1 sent \.eml Ravi Oduya, no\. 1 sent \.eml/, '[data-deliveries]');
+    await page.press('edition 1');
+    await page.reads(/Inés Calloway, mail 1 sent \.eml Ravi Oduya, mail 1 sent \.eml/, '[data-deliveries]');
     expect(await serious(app.page.driver)).toEqual([]);
     const address = new URL(await page.driver.getCurrentUrl()).pathname;
     const csv = (await ask(app.web, `${address}/as/csv`)).body;

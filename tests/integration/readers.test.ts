@@ -321,7 +321,7 @@ describe('an address that is not confirmed', () => {
     await world.pass(0);
     await world.sendMail();
     const [mail] = await Promise.all(mails('ravi@elsewhere.example').map(({ id }) => world.standins.room.read(id)));
-    expect(mail?.text).toContain('No. 1 was not taken, and is in a mail of what was kept back.');
+    expect(mail?.text).toContain('Mail 1 was not taken, and is in a mail of what was kept back.');
     await setReader(world.pool, ravi, { ...said, email: RAVI }, world.now);
     await confirmAddress(world.pool, ravi, RAVI, world.now);
   });
@@ -387,10 +387,10 @@ describe('an address that refuses mail for good', () => {
       await world.sendMail();
       const [mail] = await Promise.all(mails(RAVI).map(({ id }) => world.standins.room.read(id)));
       expect(mail?.subject).toBe('Pricing, at once: 2 editions kept back until now');
-      expect(mail?.text).toContain('No. 1 was not taken, and is in a mail of what was kept back.');
-      expect(mail?.text).toContain('for Ravi, no. 2');
+      expect(mail?.text).toContain('Mail 1 was not taken, and is in a mail of what was kept back.');
+      expect(mail?.text).toContain('for Ravi, mail 2');
       await alarm(watch);
-      expect((await deliveries(ravi)).at(-1)?.plain).not.toContain('No. 1 was');
+      expect((await deliveries(ravi)).at(-1)?.plain).not.toContain('Mail 1 was');
     },
   );
 
@@ -436,8 +436,8 @@ describe('leaving a report', () => {
     await alarm(watch);
     await world.sendMail();
     const [mail] = await Promise.all(mails(RAVI).map(({ id: kept }) => world.standins.room.read(kept)));
-    expect(mail?.text).toContain('for Ravi, no. 2');
-    expect(mail?.text).toContain('No. 1 was cancelled when you left.');
+    expect(mail?.text).toContain('for Ravi, mail 2');
+    expect(mail?.text).toContain('Mail 1 was cancelled when you left.');
     expect((await deliveries(ines)).map(({ number }) => number)).toEqual([1, 2, 3]);
   });
 
@@ -616,7 +616,7 @@ describe('hours in which she is not to be disturbed', () => {
     }
     const numbers = await Promise.all(
       mails(RAVI).map(async ({ id }) =>
-        Number(/no\. (\d+)/.exec((await world.standins.room.read(id))?.text ?? '')?.[1]),
+        Number(/, mail (\d+)/.exec((await world.standins.room.read(id))?.text ?? '')?.[1]),
       ),
     );
     expect(numbers).toEqual([1, 2, 3, 4]);
@@ -638,8 +638,8 @@ describe('hours in which she is not to be disturbed', () => {
     await alarm(watch);
     await world.sendMail();
     const got = await Promise.all(mails(RAVI).map(({ id }) => world.standins.room.read(id)));
-    expect(got.map((mail) => /no\. (\d+)/.exec(mail?.text ?? '')?.[1])).toEqual(['2']);
-    expect(got[0]?.text).toContain('No. 1 is held until you want to be reached.');
+    expect(got.map((mail) => /, mail (\d+)/.exec(mail?.text ?? '')?.[1])).toEqual(['2']);
+    expect(got[0]?.text).toContain('Mail 1 is held until you want to be reached.');
     expect((await deliveries(ravi)).map(({ state }) => state).sort()).toEqual(['kept back', 'kept back', 'sent']);
   });
 

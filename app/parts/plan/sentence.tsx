@@ -106,7 +106,7 @@ function Rules(props: SentenceProps) {
               aria-label={`Take rule ${at + 1} away`}
               onClick={() => props.onRemove(at)}
             >
-              take away
+              remove
             </button>
           </li>
         ))}

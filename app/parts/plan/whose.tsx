@@ -23,7 +23,7 @@ interface WhoseProps {
 const OWN = '';
 const WHOSE = {
   record: 'a record that I name',
-  sharing: 'what shares a label with its own',
+  sharing: 'the same region (or another label)',
   ours: 'ours, of its item',
   cheapest: 'the cheapest other offer of its item',
   minimum: 'the agreed minimum of its item',

@@ -103,9 +103,7 @@ async function addItem(reference: string, person: Person): Promise<EditAnswer> {
 
 async function endItem(id: ItemId, person: Person): Promise<EditAnswer> {
   const item = await findItem(id);
-  return item === null
-    ? problem(GONE)
-    : keep({ id, before: item, after: null }, person, `${item.reference} taken away`);
+  return item === null ? problem(GONE) : keep({ id, before: item, after: null }, person, `${item.reference} removed`);
 }
 
 const MOST_JOINED = 1_000;

@@ -121,7 +121,7 @@ export function trialsHere(body: Body, definition: WatchDefinition, context: Rea
   return [
     here,
     trialOn('Its values altered', altered, definition, context),
-    trialOn('Its values blanked', blanked, definition, context),
+    trialOn('Without the value', blanked, definition, context),
   ];
 }
 

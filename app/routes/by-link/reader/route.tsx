@@ -153,7 +153,7 @@ function OwnPage({
                       {subject}
                     </Link>
                     <span className="text-glance text-third">
-                      {report === null ? 'from Shrike itself' : `${report}, no. ${number}`}
+                      {report === null ? 'from Shrike itself' : `${report}, mail ${number}`}
                     </span>
                   </span>
                   <span

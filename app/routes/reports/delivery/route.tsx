@@ -44,9 +44,9 @@ export async function action({ params, context }: Route.ActionArgs) {
   return { again };
 }
 
-/** Its number for its reader, and by which route it goes where that is not mail: `, no. 87, by a short text`. */
+/** Its number for its reader, and by which route it goes where that is not mail: `, mail 87, by a short text`. */
 const numberWords = ({ number, route }: Pick<OutboxRow, 'number' | 'route'>): string =>
-  `${number === null ? '' : `, no. ${number}`}${route === 'mail' ? '' : `, by ${CHANNEL_WORDS[route]}`}`;
+  `${number === null ? '' : `, mail ${number}`}${route === 'mail' ? '' : `, by ${CHANNEL_WORDS[route]}`}`;
 
 export default function Delivery({ loaderData, actionData }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
@@ -230,8 +230,8 @@ function NoWords({
   return (
     <p className="text-second">
       Its words were let go: mails are kept for a time that is chosen under{' '}
-      <Link className="link" to="/kept">
-        What is kept
+      <Link className="link" to="/retention">
+        Retention
       </Link>
       . Its edition, where that is kept longer, is read on the right.
     </p>

@@ -130,7 +130,7 @@ export default function Edition({
                 <li key={delivery} className="cell">
                   <Link className="link" to={`/outbox/${delivery}`}>
                     {person}
-                    {nth === null ? '' : `, no. ${nth}`}
+                    {nth === null ? '' : `, mail ${nth}`}
                     {route === 'mail' ? '' : `, by ${CHANNEL_WORDS[route]}`}
                   </Link>{' '}
                   <span className={state === 'sent' ? 'text-second' : 'font-medium text-chestnut'}>

@@ -57,7 +57,7 @@ export default function Editions({
       head: 'Edition',
       cell: ({ id, name, number, share }) => (
         <Link className="link" to={`/editions/${id}`}>
-          {name}, no. {number}
+          {name}, edition {number}
           {share === null ? '' : `, ${shareWords(share)}`}
         </Link>
       ),

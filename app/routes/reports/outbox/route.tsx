@@ -272,7 +272,7 @@ function Deliveries({ rows }: { rows: OutboxRow[] }) {
           <Link className="hover:underline" to={`/people/${personId}`}>
             {person}
           </Link>
-          {number === null ? null : <span className="wide text-glance text-third">, no. {number}</span>}
+          {number === null ? null : <span className="wide text-glance text-third">, mail {number}</span>}
           {route === 'mail' ? null : <span className="text-glance text-third"> by {CHANNEL_WORDS[route]}</span>}
         </>
       ),

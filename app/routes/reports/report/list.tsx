@@ -67,7 +67,7 @@ export default function Reports({ loaderData: { reports, names } }: Route.Compon
           <span className="text-third">none yet</span>
         ) : (
           <Link className="link" to={`/editions/${last.id}`}>
-            no. {last.number}, {formatRecent(last.at, now, place)}
+            edition {last.number}, {formatRecent(last.at, now, place)}
           </Link>
         ),
     },

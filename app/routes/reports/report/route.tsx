@@ -427,7 +427,7 @@ function Past({
         {editions.map(({ id, number, madeAt, lines, share, sent, deliveries }) => (
           <li key={id} className="cell flex justify-between gap-4">
             <Link className="link" to={`/editions/${id}`}>
-              no. {number}, {formatRecent(madeAt, now, place)}
+              edition {number}, {formatRecent(madeAt, now, place)}
               {share === null ? '' : `, ${shareWords(share)}`}
             </Link>
             <span className="text-second">
@@ -527,7 +527,7 @@ function AtOnce({ report, editions, feed }: Loaded) {
           {editions.map(({ id, number, madeAt, sent, deliveries }) => (
             <li key={id} className="cell flex max-w-xl justify-between gap-4">
               <Link className="link" to={`/editions/${id}`}>
-                no. {number}, {formatRecent(madeAt, now, place)}
+                edition {number}, {formatRecent(madeAt, now, place)}
               </Link>
               <span className="text-second">
                 {sent} of {deliveries} sent

@@ -12,7 +12,7 @@ import { Table, type Column } from '../../../ui/table';
 import { useReader } from '../../shell/frame/reader';
 import type { Route } from './+types/route';
 
-export const meta: Route.MetaFunction = () => [{ title: 'Edits · Shrike' }];
+export const meta: Route.MetaFunction = () => [{ title: 'History of edits · Shrike' }];
 
 const PAGE = 100;
 
@@ -78,7 +78,7 @@ export default function Edits({ loaderData }: Route.ComponentProps) {
   return (
     <>
       <PageHead>
-        <h1 className="font-serif text-day font-medium">Edits</h1>
+        <h1 className="font-serif text-day font-medium">History of edits</h1>
         <span className="text-glance text-third">who changed what, and when</span>
       </PageHead>
       {edits.length === 0 ? (

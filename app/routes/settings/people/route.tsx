@@ -62,6 +62,10 @@ const LOCALES = [
   'ja-JP',
 ];
 
+/** What a locale is called: `en-GB` is English (United Kingdom). */
+const languageName = (locale: string): string =>
+  new Intl.DisplayNames('en-GB', { type: 'language', languageDisplay: 'standard' }).of(locale) ?? locale;
+
 export async function loader({ params, context }: Route.LoaderArgs) {
   const asker = asks(context, 'see', { kind: 'person' });
   const { pool } = services();
@@ -278,7 +282,7 @@ function Mail({ mail }: { mail: OutboxRow & { id: DeliveryId } }) {
       <span className="text-right text-glance text-third">{formatRecent(mail.orderedAt, now, place)}</span>
       <span className="truncate text-glance text-third">
         {editionWords(mail)}
-        {mail.number === null ? '' : `, no. ${mail.number}`}
+        {mail.number === null ? '' : `, mail ${mail.number}`}
         {mail.route === 'mail' ? '' : `, by ${CHANNEL_WORDS[mail.route]}`}
       </span>
       <span className="max-w-56 truncate text-right text-glance">
@@ -387,7 +391,10 @@ function Settings({ reader, secret, zones }: { reader: ReaderNow; secret: string
           label="Numbers and dates as in"
           name="locale"
           defaultValue={reader.locale}
-          options={[...new Set([reader.locale, ...LOCALES])].map((locale) => ({ value: locale, label: locale }))}
+          options={[...new Set([reader.locale, ...LOCALES])].map((locale) => ({
+            value: locale,
+            label: languageName(locale),
+          }))}
         />
         <HoursFields quiet={reader.quiet} mailHour={reader.mailHour} passes={reader.passes} />
         <ChannelsFields phone={reader.phone} webhook={reader.webhook} routes={reader.routes} secret={secret} />

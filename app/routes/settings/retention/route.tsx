@@ -18,7 +18,7 @@ import { Table, type Column } from '../../../ui/table';
 import { useReader } from '../../shell/frame/reader';
 import type { Route } from './+types/route';
 
-export const meta: Route.MetaFunction = () => [{ title: 'What is kept · Shrike' }];
+export const meta: Route.MetaFunction = () => [{ title: 'Retention · Shrike' }];
 
 /** For how long everything is kept, and what it takes. */
 export async function loader({ context }: Route.LoaderArgs) {
@@ -53,7 +53,7 @@ const WORDS: Record<RetainedKind, [name: string, of: string]> = {
   editions: ['Editions', 'each as it was made'],
   mails: ['Mails', 'their words; that they went, when and to whom, stays with the news'],
   files: ['Attached files', 'of mails, as they went out'],
-  edits: ['Edits', 'who changed what; what is gone from here cannot be undone'],
+  edits: ['History of edits', 'who changed what; what is gone from here cannot be undone'],
 };
 
 interface Row extends Taken {
@@ -109,7 +109,7 @@ export default function Retained({ loaderData: { days, chosen, taken } }: Route.
   return (
     <>
       <PageHead>
-        <h1 className="font-serif text-day font-medium">What is kept</h1>
+        <h1 className="font-serif text-day font-medium">Retention</h1>
         <span className="text-glance text-third">
           {formatBytes(total, locale)} in all; what is older than its days goes within an hour. ‘Comes to’: at the pace
           of these 7 days, kept for its days

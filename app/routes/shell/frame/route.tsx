@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
-import { Form, NavLink, Outlet } from 'react-router';
+import { Form, Link, Outlet, useLocation } from 'react-router';
 import { formatDuration } from '#core/when/format';
 import { MINUTE, type Instant } from '#core/when/interval';
 import { placeOf } from '#server/db/person/people';
@@ -9,6 +9,7 @@ import { asks, sessionMiddleware } from '../../../session.server';
 import { Following, FollowingContext } from '../../../parts/live';
 import { NowContext, useNow } from '../../../parts/now';
 import { relatedNow, type RelatedNow } from '../../../parts/related.server';
+import { isUnderSettings } from '../../settings/frame/places';
 import type { Route } from './+types/route';
 
 export const middleware: Route.MiddlewareFunction[] = [sessionMiddleware];
@@ -78,14 +79,9 @@ function Sidebar({ data, beside, now }: { data: Loaded; beside: RelatedNow; now:
         <NavItem to="/rules" label="Rules" />
         <NavItem to="/reports" label="Reports" />
         <NavItem to="/outbox" label="Outbox" count={beside.waiting} hint="waiting" />
-        <div className="mx-[18px] my-2 hidden border-t border-rule md:block" />
-        <NavItem to="/people" label="People" />
         <NavItem to="/items" label="Items" />
-        <NavItem to="/sites" label="Sites" />
-        <NavItem to="/hosts" label="Hosts" />
-        <NavItem to="/mail" label="Mail" />
-        <NavItem to="/kept" label="Kept" />
-        <NavItem to="/edits" label="Edits" />
+        <div className="mx-[18px] my-2 hidden border-t border-rule md:block" />
+        <NavItem to="/people" label="Settings" isAt={isUnderSettings} />
       </nav>
       <div className="mt-auto hidden px-[18px] pb-4 text-glance text-third md:block">
         <PulseWords pulse={beside.pulse} now={now} />
@@ -100,11 +96,22 @@ function Sidebar({ data, beside, now }: { data: Loaded; beside: RelatedNow; now:
   );
 }
 
-function NavItem({ to, label, count, hint }: { to: string; label: string; count?: number; hint?: string }) {
+interface NavItemProps {
+  to: string;
+  label: string;
+  /** Which paths it is open for; where none are said, its own and those below. */
+  isAt?: (path: string) => boolean;
+  count?: number;
+  hint?: string;
+}
+
+function NavItem({ to, label, isAt, count, hint }: NavItemProps) {
+  const path = useLocation().pathname;
+  const isOpen = isAt?.(path) ?? (path === to || (to !== '/' && path.startsWith(`${to}/`)));
   return (
-    <NavLink
+    <Link
       to={to}
-      end={to === '/'}
+      aria-current={isOpen ? 'page' : undefined}
       className="flex items-baseline justify-between gap-2 border-l-[3px] border-transparent px-[15px] py-[6px] text-second hover:text-ink aria-[current=page]:border-chestnut aria-[current=page]:font-semibold aria-[current=page]:text-ink"
     >
       {label}
@@ -114,7 +121,7 @@ function NavItem({ to, label, count, hint }: { to: string; label: string; count?
           {hint === undefined ? null : <span className="sr-only"> {hint}</span>}
         </span>
       )}
-    </NavLink>
+    </Link>
   );
 }
 

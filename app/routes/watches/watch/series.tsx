@@ -318,15 +318,14 @@ const ON_TIME_MS = 250;
 function latenessWords(punctuality: Punctuality | null, { skipped, way }: WatchNow): string {
   if (punctuality === null || way === 'posted') return '';
   const most =
-    punctuality.mostMs - punctuality.usualMs < 1000 ? '' : `, ${formatDuration(punctuality.mostMs)} late at most`;
+    punctuality.mostMs - punctuality.usualMs < 1000 ? '' : `; at most ${formatDuration(punctuality.mostMs)} late`;
   const missed =
     skipped === 0
       ? ''
-      : `; ${skipped.toLocaleString('en-GB')} ${skipped === 1 ? 'look' : 'looks'} skipped while the one before was ` +
+      : `; ${skipped.toLocaleString('en-GB')} ${skipped === 1 ? 'run' : 'runs'} skipped while the one before was ` +
         'on its way';
-  const usual =
-    punctuality.usualMs < ON_TIME_MS ? 'on time' : `${formatDuration(punctuality.usualMs)} after they were due`;
-  return `Looks began ${usual} as a rule${most}${missed}.`;
+  const usual = punctuality.usualMs < ON_TIME_MS ? 'On time' : `Usually ${formatDuration(punctuality.usualMs)} late`;
+  return `${usual}${most}${missed}.`;
 }
 
 function episodeWords(episode: EpisodeRow, now: Instant, locale: string): string {
