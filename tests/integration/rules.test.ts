@@ -776,7 +776,7 @@ describe('a rule that is told at most once in a time as a whole', () => {
     await world.pass(HOUR);
     await world.pool.query(`UPDATE rule SET gate = gate - 'records' || '{"latest": "b"}'`);
     await world.pool.query(
-      await readFile(new URL('../../server/db/migrations/0020_gate_records.sql', import.meta.url), 'utf8'),
+      await readFile(new URL('../../server/db/schema/migrations/0020_gate_records.sql', import.meta.url), 'utf8'),
     );
     // Another one comes before what is held is told.
     offers([

@@ -2,14 +2,12 @@ import type { PersonId } from '#core/id';
 import { cpSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
-import { migrate } from '#server/db/base/migrate';
+import { migrate, MIGRATIONS } from '#server/db/base/migrate';
 import { openPool, type Pool } from '#server/db/base/pool';
 import { listDeliveries } from '#server/db/delivery/deliveries';
 import { ensureAtOnceReport, listReports } from '#server/db/report/reports';
-import { ROOT } from '#scripts/system/state';
 import { bareDatabase } from '../support/world';
 
-const MIGRATIONS = join(ROOT, 'server/db/migrations');
 /** The first migration that a Shrike with reports of one kind alone did not have. */
 const CUTS = '0022_cuts.sql';
 
@@ -19,7 +17,7 @@ beforeAll(async () => {
   const before = mkdtempSync(join(inject('scratch'), 'migrations-'));
   cpSync(MIGRATIONS, before, { recursive: true });
   for (const name of readdirSync(before)) if (name >= CUTS) rmSync(join(before, name));
-  expect(await migrate(pool, before)).not.toContain(CUTS);
+  expect(await migrate(pool, before, null)).not.toContain(CUTS);
 });
 afterAll(() => pool.end());
 
@@ -63,7 +61,7 @@ describe('a database with reports that told at once', () => {
     );
     await pool.query('INSERT INTO reader_number VALUES (1, 1, 2), (1, 2, 2)');
 
-    expect(await migrate(pool, MIGRATIONS)).toContain(CUTS);
+    expect(await migrate(pool)).toContain(CUTS);
     expect(await listReports(pool, 10)).toMatchObject([
       {
         name: 'Pricing, at once',

@@ -1,11 +1,11 @@
 import type { WatchId } from '#core/id';
 import { preparePartitions } from '#server/db/base/partitions';
-import { readdirSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { fileURLToPath } from 'node:url';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { HOUR } from '#core/when/interval';
-import { migrate } from '#server/db/base/migrate';
+import { FUNCTIONS, migrate, MIGRATIONS } from '#server/db/base/migrate';
 import { inTransaction, openPool } from '#server/db/base/pool';
 import { claimDue, renewLeases } from '#server/db/source/sources';
 import { createWatch } from '#server/actions/edit-watch';
@@ -15,10 +15,9 @@ import { openJobs, retentionOf } from '#server/work/services';
 import { Worker } from '#server/work/worker';
 import { pageDefinition } from '#core/read/definition';
 import { openSite, page, type Site } from '../support/site';
-import { bareDatabase, openWorld, PRICE, startWatch, type TestWorld } from '../support/world';
+import { bareDatabase, freshDatabase, openWorld, PRICE, startWatch, type TestWorld } from '../support/world';
 import { until } from '../support/until';
 
-const MIGRATIONS = fileURLToPath(new URL('../../server/db/migrations', import.meta.url));
 const LEASE_MS = 60_000;
 const OFFER =
   '<script ' +
@@ -213,12 +212,21 @@ const unexpected = (error: Error) => {
 describe('migrations', () => {
   it('are applied once and in order, even by two starts at once', async () => {
     const pool = openPool(await bareDatabase(), 4, unexpected);
-    const applied = await Promise.all([
-      migrate(pool, MIGRATIONS),
-      migrate(pool, MIGRATIONS),
-      migrate(pool, MIGRATIONS),
-    ]);
+    const applied = await Promise.all([migrate(pool), migrate(pool), migrate(pool)]);
     expect(applied.flat()).toEqual(readdirSync(MIGRATIONS).sort());
     await pool.end();
+  });
+
+  it('leave the functions as their files say them, each in a file of its own', async () => {
+    const pool = openPool(await freshDatabase(), 1, unexpected);
+    const { rows } = await pool.query<{ name: string; body: string }>(
+      `SELECT p.proname AS name, p.prosrc AS body FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace
+       WHERE n.nspname = 'public' AND NOT EXISTS (SELECT FROM pg_depend d WHERE d.objid = p.oid AND d.deptype = 'e')
+       ORDER BY p.proname`,
+    );
+    await pool.end();
+    expect(rows.map(({ name }) => `${name}.sql`)).toEqual(readdirSync(FUNCTIONS).sort());
+    const said = (name: string) => readFileSync(join(FUNCTIONS, `${name}.sql`), 'utf8').replace(/\s+/g, ' ');
+    for (const { name, body } of rows) expect(said(name)).toContain(body.replace(/\s+/g, ' ').trim());
   });
 });

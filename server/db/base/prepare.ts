@@ -1,11 +1,8 @@
-import { fileURLToPath } from 'node:url';
 import type { Config } from '../../config';
 import { makeLog } from '../../log';
 import { openJobs } from '../../work/services';
 import { migrate } from './migrate';
 import { openPool } from './pool';
-
-const MIGRATIONS = fileURLToPath(new URL('../migrations', import.meta.url));
 
 /** Brings a database up to date: our migrations, then the job queue's own. Returns the migrations applied. */
 export async function prepareDatabase(config: Config): Promise<string[]> {
@@ -14,7 +11,7 @@ export async function prepareDatabase(config: Config): Promise<string[]> {
     log.error({ err: error }, 'a connection to the database was lost'),
   );
   try {
-    const applied = await migrate(pool, MIGRATIONS);
+    const applied = await migrate(pool);
     const jobs = await openJobs(config, log, false);
     await jobs.close();
     return applied;
