@@ -45,18 +45,6 @@ export default tseslint.config(
       '@typescript-eslint/no-unsafe-enum-comparison': 'off',
     },
   },
-  {
-    files: ['**/*.test.ts'],
-    rules: {
-      'max-len': ['error', { code: 120, ignoreStrings: true, ignoreTemplateLiterals: true, ignorePattern: MARKUP }],
-    },
-  },
-  // SQL stands in templates, and breaks like all else.
-  {
-    files: ['server/{db,actions,pipeline}/**/*.ts'],
-    ignores: ['**/*.test.ts'],
-    rules: { 'max-len': ['error', { code: 120, ignoreUrls: true, ignoreRegExpLiterals: true }] },
-  },
   // Loaders and actions answer by throwing a response, as the router means it.
   { files: ['app/**/*.{ts,tsx}'], rules: { '@typescript-eslint/only-throw-error': 'off' } },
   {
@@ -81,6 +69,27 @@ export default tseslint.config(
       ],
       eqeqeq: ['error', 'always', { null: 'ignore' }],
     },
+  },
+  {
+    files: ['**/*.test.ts'],
+    rules: {
+      'max-len': [
+        'error',
+        {
+          code: 120,
+          ignoreStrings: true,
+          ignoreRegExpLiterals: true,
+          ignoreTemplateLiterals: true,
+          ignorePattern: MARKUP,
+        },
+      ],
+    },
+  },
+  // SQL stands in templates, and breaks like all else.
+  {
+    files: ['server/{db,actions,pipeline}/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    rules: { 'max-len': ['error', { code: 120, ignoreUrls: true, ignoreRegExpLiterals: true }] },
   },
   {
     files: ['core/**/*.ts'],

@@ -6,9 +6,14 @@ const LONGEST_MS = 240_000;
 /** More than cores: much of what they do is waiting. */
 const AT_ONCE = 3;
 const BROWSERS_AT_ONCE = 2;
+const BESIDE_LINTER = 2;
 
-/** Tests that end processes or fill a machine with browsers: these go one after another, with nothing beside them. */
+/**
+ * Tests that end processes, fill a database, or hold something to a deadline: these go one after another, with nothing
+ * beside them.
+ */
 const ALONE = [
+  'server/reading/pool.test.ts',
   ...['killed', 'stopped'].map((name) => `tests/integration/${name}.test.ts`),
   ...['attack', 'many'].map((name) => `tests/e2e/${name}.test.ts`),
 ];
@@ -29,10 +34,12 @@ export default defineConfig({
         test: {
           name: 'unit',
           include: ['{core,server,app,standins}/**/*.test.ts', 'tests/corpus/**/*.test.ts'],
+          exclude: ALONE,
           setupFiles: ['tests/support/search.ts'],
           testTimeout: LONG_MS,
           isolate: false,
-          maxWorkers: AT_ONCE,
+          // The linter goes beside them.
+          maxWorkers: BESIDE_LINTER,
         },
       },
       {

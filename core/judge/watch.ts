@@ -1,5 +1,6 @@
 import { recordChange } from '../compare/compare';
 import { isAllRecords } from '../read/all-records';
+import { arePoints, canVanish } from '../read/definition';
 import { asksOf } from '../read/formula';
 import type { GuardCause } from '../read/guard';
 import type { ReadProblem } from '../read/problem';
@@ -84,8 +85,8 @@ function movesOf(
   { definition, readVersion, version, records, missing }: KnownWatch,
   reading: WatchReading,
 ): Record<'appeared' | 'vanished', Moves> {
-  const { from } = definition.records;
-  if (from === 'page' || from === 'metrics' || from === 'senml' || readVersion !== version)
+  // That a page as a whole is there is no move; a document as a whole is a list of one, which can vanish.
+  if (arePoints(definition.records) || definition.records.from === 'page' || readVersion !== version)
     return { appeared: [], vanished: [] };
   const appeared = reading.records.flatMap(({ identity, name }) => {
     if (isAllRecords({ identity })) return [];
@@ -94,7 +95,7 @@ function movesOf(
       ? [{ record, identity, change: recordChange('appeared', name) }]
       : [];
   });
-  if (from === 'feed' || reading.problems.length > 0) return { appeared, vanished: [] };
+  if (!canVanish(definition.records) || reading.problems.length > 0) return { appeared, vanished: [] };
   const gone = missing.filter((record) => !isAllRecords(record));
   return {
     appeared,
@@ -110,8 +111,7 @@ const vanishing = ({ name, identity }: KnownRecord) => recordChange('vanished', 
 
 /** True when even a body that brings nothing new has to be read: time itself moves what it means. */
 export function alwaysRead({ definition, rules }: Pick<KnownWatch, 'definition' | 'rules'>): boolean {
-  const { from } = definition.records;
-  if (from === 'senml' || from === 'metrics') return true;
+  if (arePoints(definition.records)) return true;
   if (rules.some((rule) => countsRuns(rule.definition))) return true;
   return (
     definition.fields.some(({ type }) => type.kind === 'number' && type.increase === true) ||

@@ -1,5 +1,5 @@
 import { NUMBER, withNumber } from '../read/all-records';
-import { definitionOf, pageDefinition, type Field, type WatchDefinition } from '../read/definition';
+import { definitionOf, haveOwnNames, pageDefinition, type Field, type WatchDefinition } from '../read/definition';
 import { parseFormula } from '../read/formula';
 import { fail, ok, type Result } from '../result';
 import { isMeasure, unitOf, type Value } from '../value/value';
@@ -111,9 +111,7 @@ export function readingFault({ subject, records, identity, fields }: WatchDefini
   if (fields.length === 0) return 'Say what to read.';
   if (subject.trim() === '') return 'Say what it is called.';
   if (fields.some((field) => field.label.trim() === '')) return 'Give each value a name.';
-  const named =
-    ['page', 'feed', 'metrics', 'senml'].includes(records.from) || ('path' in records && records.path.trim() === '$');
-  if (!named && identity.length === 0) return 'Say what tells the records apart.';
+  if (!haveOwnNames(records) && identity.length === 0) return 'Say what tells the records apart.';
   for (const { label, type } of fields) {
     if (type.kind === 'computed' && !parseFormula(type.formula).ok) return `Say how ${label} is computed.`;
     if (type.kind === 'phrase' && type.phrase.trim() === '') return `Say which phrase ${label} looks for.`;

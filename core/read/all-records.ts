@@ -1,6 +1,6 @@
 import { fail, ok } from '../result';
 import { decimal, type Decimal } from '../value/decimal';
-import type { Field, RecordSource, WatchDefinition } from './definition';
+import { arePoints, isOne, type Field, type RecordSource, type WatchDefinition } from './definition';
 import type { FieldReading, ReadRecord, WatchReading } from './reading';
 
 // The number of records of a list: a field of none of them alone. It is kept as that of one more record, which stands
@@ -32,7 +32,7 @@ export const NUMBER: Field = {
  * Whether a source lists records that can be counted. Of points and samples each comes when it comes; a page is one.
  */
 export function isList(records: RecordSource): boolean {
-  return !['page', 'metrics', 'senml'].includes(records.from) && !('path' in records && records.path.trim() === '$');
+  return !arePoints(records) && !isOne(records);
 }
 
 const counts = ({ fields }: Pick<WatchDefinition, 'fields'>): boolean =>

@@ -93,21 +93,45 @@ export type RecordSource =
   /** Each point; grouped, those whose names differ in their last part alone are fields of one record. */
   | { from: 'senml'; grouped?: true };
 
-const FORMAT_OF: Record<RecordSource['from'], Format> = {
-  page: 'html',
-  rows: 'html',
-  json: 'json',
-  csv: 'csv',
-  xml: 'xml',
-  feed: 'feed',
-  metrics: 'metrics',
-  senml: 'senml',
+/**
+ * How records come, by where they are read from. Of **one** there is always one. A **list** is whole at each read: what
+ * is not on it has vanished. **Entries** go by names of their own, and only the latest stand there: none vanishes.
+ * **Points** go by names of their own, too, and each comes when it comes.
+ */
+type Coming = 'one' | 'list' | 'entries' | 'points';
+
+/** What holds of records by where they are read from; whoever asks, asks here. */
+const SOURCES: Record<RecordSource['from'], { format: Format; come: Coming }> = {
+  page: { format: 'html', come: 'one' },
+  rows: { format: 'html', come: 'list' },
+  json: { format: 'json', come: 'list' },
+  csv: { format: 'csv', come: 'list' },
+  xml: { format: 'xml', come: 'list' },
+  feed: { format: 'feed', come: 'entries' },
+  metrics: { format: 'metrics', come: 'points' },
+  senml: { format: 'senml', come: 'points' },
 };
 
+/** The places that points are read from, by the names under which definitions are stored. */
+export const POINT_SOURCES: readonly string[] = Object.entries(SOURCES)
+  .filter(([, { come }]) => come === 'points')
+  .map(([from]) => from);
+
 /** The format that records of a kind are read from. */
-export function formatOf(records: RecordSource): Format {
-  return FORMAT_OF[records.from];
-}
+export const formatOf = ({ from }: RecordSource): Format => SOURCES[from].format;
+
+/** Whether records are points or samples, each of which comes when it comes. */
+export const arePoints = ({ from }: RecordSource): boolean => SOURCES[from].come === 'points';
+
+/** Whether a record that is not read has vanished. */
+export const canVanish = ({ from }: RecordSource): boolean => SOURCES[from].come === 'list';
+
+/** Whether it is one record, and no more: a page, or a document as a whole. */
+export const isOne = (records: RecordSource): boolean =>
+  SOURCES[records.from].come === 'one' || ('path' in records && records.path.trim() === '$');
+
+/** Whether records bear names of their own, and need no fields to tell them apart. */
+export const haveOwnNames = (records: RecordSource): boolean => isOne(records) || SOURCES[records.from].come !== 'list';
 
 /** How a watch reads a body. */
 export interface WatchDefinition {

@@ -34,9 +34,11 @@ export interface OpenQuestion {
 /** What a row of a question is read as, under the name that a query gives it. */
 const columnsOf = (
   of: string,
-) => `${of}.id, ${of}.watch_id AS "watchId", ${of}.field, ${of}.identity, ${of}.records, ${of}.was, ${of}.found AS value,
+) => `${of}.id, ${of}.watch_id AS "watchId", ${of}.field, ${of}.identity, ${of}.records, ${of}.was,
+  ${of}.found AS value,
   ${of}.found_text AS text, ${of}.changes, ${of}.frame, ${of}.around,
-  ${of}.asked_at AS "askedAt", ${of}.seen_at AS "seenAt", ${of}.snapshot_id AS "snapshotId", ${of}.snapshot_before AS "snapshotBefore"`;
+  ${of}.asked_at AS "askedAt", ${of}.seen_at AS "seenAt", ${of}.snapshot_id AS "snapshotId",
+  ${of}.snapshot_before AS "snapshotBefore"`;
 
 /** The questions that are the same as `q`, at other watches of its site. */
 const SAME = `

@@ -2,7 +2,7 @@ import { allFollowers, type FollowerRow } from '../db/report/followers';
 import type { RuleId, SnapshotId, WatchId } from '#core/id';
 import type { KnownRecord, KnownSeries, KnownWatch } from '#core/judge/known';
 import type { WatchRead } from '#core/judge/watch';
-import { storedDefinition, type WatchDefinition } from '#core/read/definition';
+import { canVanish, storedDefinition, type WatchDefinition } from '#core/read/definition';
 import type { LatestValue } from '#core/read/formula';
 import type { Cause } from '#core/tell/failure';
 import { DAY, type Instant } from '#core/when/interval';
@@ -210,8 +210,7 @@ WHERE u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running' AND 
 ORDER BY u.id FOR UPDATE OF u`;
 
 /** Whether records of a watch can be missed: of a page that is one record, of feeds and of points none is. */
-const hasMissing = ({ definition: { records } }: DueWatch) =>
-  !['page', 'feed', 'metrics', 'senml'].includes(records.from);
+const hasMissing = ({ definition: { records } }: DueWatch) => canVanish(records);
 
 /**
  * Begins the run's transaction, locks its source and loads what the run needs of it, in one turn. Null when the lease

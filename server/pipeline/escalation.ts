@@ -1,4 +1,4 @@
-import type { EpisodeId, PersonId, RecordId, RuleId, SeriesId, WatchId } from '#core/id';
+import type { AlertId, EpisodeId, PersonId, RecordId, RuleId, SeriesId, WatchId } from '#core/id';
 import { verdictsOf } from '#core/judge/judging';
 import { storedMemory } from '#core/judge/memory';
 import { storedRule } from '#core/judge/rule';
@@ -92,8 +92,7 @@ async function takeStep(pipeline: Keeping, db: Db, due: DueStep, now: Instant): 
     return 0;
   }
   const report = await ensureAtOnceReport(db, audiences, due.owner, now);
-  const [id] = await pipeline.ids.take(db, 1);
-  const alert = { id: id ?? 0, ruleId: due.rule, watchId: due.watch, news, report };
+  const alert = { id: await pipeline.ids.one<AlertId>(db), ruleId: due.rule, watchId: due.watch, news, report };
   const ordered = await orderDeliveries(pipeline, db, { at: now, runId: null }, [alert], []);
   await writeAndCommit(db, [alertStatement(due, alert, now), to(due.step + 1, next), ...ordered]);
   return 1;

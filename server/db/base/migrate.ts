@@ -10,8 +10,8 @@ export const FUNCTIONS = join(SCHEMA, 'functions');
 
 /**
  * Applies every migration that is new, once, in the order of their names, and then the functions as they are said now,
- * all in one transaction under an advisory lock: two starts at once do not meet. A function is changed in its file, with
- * a migration that says why; where no migration is new the functions stand as they are. Returns the names applied.
+ * all in one transaction under an advisory lock: two starts at once do not meet. A function is changed in its file,
+ * with a migration that says why; where no migration is new the functions stand as they are. Returns the names applied.
  */
 export async function migrate(
   pool: Pool,

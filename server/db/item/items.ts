@@ -4,7 +4,7 @@ import { differences } from '#core/items/sheet';
 import type { Money } from '#core/value/value';
 import { fail, ok, type Result } from '#core/result';
 import { noteEdits, takeBatch, type Edited, type Editing } from '../watch/edits';
-import { moment, type Db } from '../base/pool';
+import { moment, theRow, type Db } from '../base/pool';
 
 /** A place where we sell. */
 export interface Channel {
@@ -139,19 +139,19 @@ async function keepItem(db: Db, { id, before, after }: ItemEdit, zone: string, {
   const kept = after === null ? await endItem(db, id, moment(at)) : await writeItem(db, id, after, zone, moment(at));
   if (after !== null) await writeListings(db, kept, after);
   const [was, is] = [before === null ? null : itemIn(before), after === null ? null : itemIn(after)];
-  const what = was === null ? ['added'] : is === null ? ['taken away'] : differences(was, is);
+  const what = was === null ? ['added'] : is === null ? ['removed'] : differences(was, is);
   return { kind: 'item', thing: kept, name: (after ?? before)?.reference ?? '', what, before: was, after: is };
 }
 
 async function endItem(db: Db, id: ItemId | null, at: string): Promise<ItemId> {
-  await db.query('UPDATE item SET ended_at = $2 WHERE id = $1', [id, at]);
-  return id ?? (0 as ItemId);
+  return theRow(await db.query<{ id: ItemId }>('UPDATE item SET ended_at = $2 WHERE id = $1 RETURNING id', [id, at]))
+    .id;
 }
 
 async function writeItem(db: Db, id: ItemId | null, item: Item, zone: string, at: string): Promise<ItemId> {
   const { reference, name, brand, category, supplier, gtin, minimums } = item;
   const said = [reference, name, brand, category, supplier, gtin, JSON.stringify(minimums), zone];
-  const { rows } =
+  const written =
     id === null
       ? await db.query<{ id: ItemId }>(
           `INSERT INTO item (reference, name, brand, category, supplier, gtin, minimums, zone, made_at)
@@ -167,7 +167,7 @@ async function writeItem(db: Db, id: ItemId | null, item: Item, zone: string, at
            WHERE id = $9 RETURNING id`,
           [...said, id],
         );
-  return rows[0]?.id ?? (0 as ItemId);
+  return theRow(written).id;
 }
 
 /**

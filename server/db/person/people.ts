@@ -80,7 +80,8 @@ export async function listAudiences(db: Db): Promise<Audience[]> {
      WHERE l.removed_at IS NULL GROUP BY l.id
      UNION ALL
      SELECT 'person:' || id, name,
-       jsonb_build_array(jsonb_build_object('name', name, 'email', email, 'kept', ${suppressionOf('person')})) FROM person
+       jsonb_build_array(jsonb_build_object('name', name, 'email', email, 'kept', ${suppressionOf('person')}))
+  FROM person
      WHERE removed_at IS NULL
      ) audience ORDER BY key LIKE 'person:%', name`,
   );

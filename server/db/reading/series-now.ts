@@ -1,4 +1,5 @@
 import type { RecordId, SeriesId } from '#core/id';
+import { POINT_SOURCES } from '#core/read/definition';
 import type { Quality } from '#core/read/found';
 import type { Value } from '#core/value/value';
 import { HOUR, MINUTE, type Instant } from '#core/when/interval';
@@ -36,12 +37,16 @@ const QUIET_MS = 2 * HOUR;
 const BAD_RUNS = 1.5;
 const BAD_MS = 5 * MINUTE;
 
+const POINTS = POINT_SOURCES.map((from) => `'${from}'`).join(', ');
+/** Whether a watch in its version `v` reads points. */
+export const HAS_POINTS = `v.definition->'records'->>'from' IN (${POINTS})`;
+
 /**
  * Whether a series `s` of a watch `w` in its version `v` is unheard: sensors and metrics come point by point, and some
  * may fall silent, or be called bad, while the rest is read.
  */
 export const IS_SILENT = `(
-  s.problem IS NULL AND v.definition->'records'->>'from' IN ('senml', 'metrics')
+  s.problem IS NULL AND ${HAS_POINTS}
   AND s.last_good_at < w.last_good_at - interval '1 ms' * CASE
     WHEN s.quality = 'bad' THEN greatest(${BAD_RUNS} * w.interval_ms, ${BAD_MS})
     ELSE greatest(${QUIET_RUNS} * w.interval_ms, ${QUIET_MS}) END)`;

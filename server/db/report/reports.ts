@@ -173,7 +173,8 @@ SELECT r.id, r.name, r.version, v.definition AS order, o.name AS owner, r.owner_
   JOIN person p ON p.id = rr.person_id
     WHERE rr.report_id = r.id AND v.definition->'readers' ? coalesce('list:' || rr.list_id, 'person:' || rr.person_id)
     ORDER BY rr.list_id NULLS LAST, 1) AS readers,
-  coalesce((SELECT jsonb_agg(jsonb_build_object('name', q.name, 'kept', ${suppressionOf('q')}) ORDER BY q.name) ${BEHIND}),
+  coalesce((SELECT jsonb_agg(jsonb_build_object('name', q.name, 'kept', ${suppressionOf('q')}) ORDER BY q.name)
+    ${BEHIND}),
     '[]') AS hearing,
   ARRAY(${LEFT}) AS left,
   (SELECT jsonb_build_object('id', e.id, 'number', e.number, 'at', ${instant('e.made_at')}, 'lines', c.lines)

@@ -1,4 +1,5 @@
 import type { WatchId } from '#core/id';
+import { arePoints } from '#core/read/definition';
 import { chainOf, firstBroken, QUEUE_PATIENCE } from '#core/tell/chain';
 import { HOUR, MINUTE, type Instant } from '#core/when/interval';
 import { inTransaction, moment, theRow, type Db, type Pool } from '../base/pool';
@@ -179,7 +180,7 @@ function dueAgain({ definition: { records }, rules }: WatchNow, broken: boolean,
     if (lastDelivery?.state === 'queued' && lastDelivery.at + QUEUE_PATIENCE >= now)
       moments.push(lastDelivery.at + QUEUE_PATIENCE + 1);
   }
-  if (records.from === 'senml' || records.from === 'metrics') moments.push(now + SOONEST);
+  if (arePoints(records)) moments.push(now + SOONEST);
   if (broken) moments.push(now + HOUR);
   return moments.length === 0 ? null : Math.min(...moments);
 }

@@ -77,7 +77,7 @@ export async function endStencil(
     moment(at),
   ]);
   if (rowCount === 1)
-    await noteEdits(db, [{ kind: 'stencil', thing: id, name, what: ['taken away'], before: null, after: null }], {
+    await noteEdits(db, [{ kind: 'stencil', thing: id, name, what: ['removed'], before: null, after: null }], {
       person,
       at,
     });

@@ -10,7 +10,7 @@ import { storedDefinition, type WatchDefinition } from '#core/read/definition';
 import type { ChainFacts } from '#core/tell/chain';
 import type { Instant, Interval } from '#core/when/interval';
 import { instant, type Db } from '../../base/pool';
-import { IS_SILENT, seriesWhere, type StoredProblem, type SeriesNow } from '../../reading/series-now';
+import { HAS_POINTS, IS_SILENT, seriesWhere, type StoredProblem, type SeriesNow } from '../../reading/series-now';
 import type { SourceWay } from '../../source/sources';
 
 /** A rule of a watch as it stands. */
@@ -181,7 +181,7 @@ SELECT w.id, w.source_id AS "sourceId", w.state, w.version, v.definition, v.freq
   (SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.identity = '${ALL_RECORDS}') AS "allRecords",
   (SELECT count(*) FROM offered_record o WHERE o.watch_id = w.id) AS "offeredCount",
   coalesce((${SERIES}), '[]') AS series,
-  CASE WHEN v.definition->'records'->>'from' IN ('senml', 'metrics') THEN (${UNHEARD}) END AS unheard,
+  CASE WHEN ${HAS_POINTS} THEN (${UNHEARD}) END AS unheard,
   coalesce((${RULES}), '[]') AS rules
 FROM watch w
 JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version

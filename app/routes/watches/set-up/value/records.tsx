@@ -1,6 +1,6 @@
 import type { DraftId } from '#core/id';
 import { useState } from 'react';
-import { isFound, type Field } from '#core/read/definition';
+import { haveOwnNames, isFound, type Field } from '#core/read/definition';
 import { describeLocator } from '#core/read/describe';
 import type { RecordsPreview } from '#core/read/inspect/trial';
 import type { Listing } from '#core/read/listing/listing';
@@ -367,10 +367,7 @@ function FieldList({ draftId, draft, locale, onChange }: RecordsStepProps) {
 }
 
 function Identity({ draft, onChange }: RecordsStepProps) {
-  const own =
-    ['feed', 'metrics', 'senml'].includes(draft.records.from) ||
-    (draft.records.from === 'json' && draft.records.path.trim() === '$');
-  if (own) return <p className="mt-1 text-second">The source itself: each has its own name.</p>;
+  if (haveOwnNames(draft.records)) return <p className="mt-1 text-second">The source itself: each has its own name.</p>;
   return (
     <>
       <div role="group" aria-label="What tells them apart" className="mt-1 grid grid-cols-2 gap-x-4">
