@@ -885,7 +885,7 @@ async function followRavi(taken: Step[]): Promise<void> {
 
 /** The numbers that a mail says never came. */
 function explained(text: string): number[] {
-  return [...text.matchAll(/Nos?\. ([\d, toand]+?) (?:was|were) /g)].flatMap(([, list = '']) =>
+  return [...text.matchAll(/Mails? ([\d, toand]+?) (?:was|were) /g)].flatMap(([, list = '']) =>
     list.split(/, | and /).flatMap((part) => {
       const [from = 0, to = from] = part.split(' to ').map(Number);
       return Array.from({ length: to - from + 1 }, (_, more) => from + more);
