@@ -3,6 +3,7 @@ import { createRequire } from 'node:module';
 import { dirname, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { build, type Plugin } from 'esbuild';
+import { openedOnce } from './opened-once';
 
 /** The folder that our packages are found from. */
 export const ROOT = resolve(import.meta.dirname, '..');
@@ -23,26 +24,28 @@ export const inItsPlace: Plugin = {
   },
 };
 
-const texts = new Map<string, Promise<string>>();
+const texts = new Map<string, () => Promise<string>>();
 
 /**
  * One of our programs, with all of ours that it imports, as one text: what is started again and again starts in a
  * moment, and from one state of the code. Of packages it bears those that are asked for with it; the others it imports.
  */
 export function programText(program: string, packages: 'bundle' | 'external'): Promise<string> {
-  const entry = createRequire(import.meta.url).resolve(program);
-  const text =
-    texts.get(entry) ??
-    build({
-      entryPoints: [entry],
-      bundle: true,
-      write: false,
-      platform: 'node',
-      packages,
-      plugins: [inItsPlace],
-      format: packages === 'bundle' ? 'cjs' : 'esm',
-      logLevel: 'silent',
-    }).then(({ outputFiles: [file] }) => file?.text ?? '');
-  texts.set(entry, text);
-  return text;
+  const text = texts.get(program) ?? openedOnce(() => bundled(program, packages));
+  texts.set(program, text);
+  return text();
+}
+
+async function bundled(program: string, packages: 'bundle' | 'external'): Promise<string> {
+  const { outputFiles } = await build({
+    entryPoints: [createRequire(import.meta.url).resolve(program)],
+    bundle: true,
+    write: false,
+    platform: 'node',
+    packages,
+    plugins: [inItsPlace],
+    format: packages === 'bundle' ? 'cjs' : 'esm',
+    logLevel: 'silent',
+  });
+  return outputFiles[0]?.text ?? '';
 }

@@ -29,6 +29,8 @@ const MEMORY_EVERY_MS = 1_000;
 const MOST_MEMORY = 1_500_000_000;
 const ENDED: FetchProblem = { reason: 'not rendered', detail: 'the browser came to an end over this page' };
 
+const NOT_STARTED: FetchProblem = { reason: 'not rendered', detail: 'the browser’s program could not be made' };
+
 /**
  * Renders pages in Chromium, few at once, each in a process of its own: a page that ends it, or that fills it, costs
  * itself.
@@ -136,7 +138,8 @@ class BrowserProcess {
 
   async take(what: Taken['what'], request: RenderRequest): Promise<Taken> {
     clearTimeout(this.#idle);
-    const program = await programText('#server/fetch/rendered/process', 'external');
+    const program = await programText('#server/fetch/rendered/process', 'external').catch(() => null);
+    if (program === null) return { what, result: fail(NOT_STARTED) };
     const child = (this.#child ??= this.#start(program));
     this.#taken += 1;
     const id = this.#taken;
