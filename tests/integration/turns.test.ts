@@ -50,7 +50,7 @@ function watchOn(
 }
 
 async function turnsOf(work: () => Promise<unknown>): Promise<number> {
-  const counter = countTurns();
+  const counter = countTurns(world.pool);
   try {
     await work();
     return counter.turns();

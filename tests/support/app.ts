@@ -98,12 +98,12 @@ export class Page {
     await this.#patiently(async () => {
       const [element] = await this.driver.findElements(By.xpath(path));
       if (element === undefined) throw new Error(`there is no “${words}” to press`);
-      await element.click();
+      await this.#click(element);
     });
   }
 
   async pressAt(selector: string): Promise<void> {
-    await this.#patiently(async () => (await this.find(selector)).click());
+    await this.#patiently(async () => this.#click(await this.find(selector)));
   }
 
   /** Writes into the field with this label or name, in place of what stands there. */
@@ -144,12 +144,23 @@ export class Page {
   async pressIn(part: string, words: string): Promise<void> {
     await this.#patiently(async () => {
       const within = await this.driver.findElement(By.css(part));
-      await within
-        .findElement(
-          By.xpath(`.//label[normalize-space()=${quote(words)}]|.//button[normalize-space()=${quote(words)}]`),
-        )
-        .click();
+      const named = `[normalize-space()=${quote(words)}]`;
+      await this.#click(await within.findElement(By.xpath(`.//label${named}|.//button${named}`)));
     });
+  }
+
+  /**
+   * Clicks on an element. A page that shifts under the pointer just then has the click land beside it, which a reader
+   * would see and do again.
+   */
+  async #click(element: WebElement): Promise<void> {
+    await this.driver.executeScript(
+      `window.missed = true;
+      arguments[0].addEventListener("pointerdown", () => (window.missed = false), { once: true, capture: true })`,
+      element,
+    );
+    await element.click();
+    if (await this.driver.executeScript<boolean>('return window.missed === true')) throw new Error('the click missed');
   }
 
   async #fieldIn(part: string, label: string): Promise<WebElement> {
