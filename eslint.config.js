@@ -18,12 +18,15 @@ const refuse = (files, patterns, ignores = []) => ({
 });
 
 const PURE = [
-  'big.js', 'css-select', 'diff', 'domhandler', 'domutils', 'fontoxpath', 'htmlparser2', 'jsep', 'json-p3', 'liquidjs', 'lossless-json', 'luxon', 'papaparse', 're2js', 'slimdom',
+  'big.js', 'css-select', 'diff', 'domhandler', 'domutils', 'fontoxpath', 'htmlparser2', 'joi', 'jsep', 'json-p3', 'liquidjs', 'lossless-json', 'luxon', 'papaparse', 're2js', 'slimdom',
 ]; // prettier-ignore
 const pureOnly = {
   regex: `^(?!\\.{1,2}/|(${PURE.map((name) => name.replace('.', '\\.')).join('|')})$)`,
   message: 'core imports core and a few pure packages alone.',
 };
+
+// What comes from outside has its shape checked on the server alone.
+const ofShapes = { regex: '(^joi|/schemas?)$', message: 'No browser checks a shape: that is for the server.' };
 
 // Markup and its class names stand in one piece, and so does an attribute that is an expression beside text.
 const MARKUP = "className=|</?[a-z]|\\{' '\\}$";
@@ -142,7 +145,7 @@ export default tseslint.config(
       ],
     },
   },
-  refuse(['core/**/*.ts'], [pureOnly], ['**/*.test.ts']),
+  refuse(['core/**/*.ts'], [pureOnly, ofShapes], ['**/*.test.ts', '**/schema.ts', 'core/judge/kinds/schemas.ts']),
   refuse(
     ['server/**/*.ts'],
     [toward(['app', 'standins', 'demo', 'scripts'], 'server knows core alone.')],
@@ -150,8 +153,13 @@ export default tseslint.config(
   ),
   refuse(
     ['app/**/*.{ts,tsx}'],
+    [toward(['standins', 'demo', 'scripts'], 'Nothing imports the stand-ins or the demo.'), ofShapes],
+    ['app/ui/**', 'app/parts/**', '**/*.test.ts', '**/*.server.ts', 'app/routes/access/first-owner/route.tsx'],
+  ),
+  refuse(
+    ['app/**/*.server.ts', 'app/routes/access/first-owner/route.tsx'],
     [toward(['standins', 'demo', 'scripts'], 'Nothing imports the stand-ins or the demo.')],
-    ['app/ui/**', 'app/parts/**', '**/*.test.ts'],
+    ['app/parts/**'],
   ),
   refuse(
     ['app/parts/**/*.{ts,tsx}'],
@@ -159,8 +167,9 @@ export default tseslint.config(
       toward(['standins', 'demo', 'scripts'], 'Nothing imports the stand-ins or the demo.'),
       toward(['server'], 'Server code reaches the browser through loaders and actions.', true),
       { regex: '/routes/', message: 'A part is shared by views and knows none.' },
+      ofShapes,
     ],
-    ['**/*.server.ts'],
+    ['**/*.server.ts', '**/*.test.ts'],
   ),
   refuse(
     ['app/ui/**/*.tsx'],

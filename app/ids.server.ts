@@ -1,7 +1,6 @@
+import { LARGEST } from '#core/id';
 import { LATEST } from '#core/when/interval';
 
-/** Beyond it no row is numbered. */
-export const LARGEST = 2_147_483_647;
 const LARGEST_LONG = Number.MAX_SAFE_INTEGER;
 
 /** No row has this id: what is asked for by it is not there. */

@@ -1,3 +1,6 @@
+/** Beyond it no row is numbered. */
+export const LARGEST = 2_147_483_647;
+
 declare const kind: unique symbol;
 
 /** The number of a row, of which kind the compiler knows: one of a rule is never taken for one of a watch. */

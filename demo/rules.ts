@@ -1,5 +1,6 @@
 import { NUMBER_OF_RECORDS } from '#core/read/all-records';
-import type { Clause, Condition, Figure, Limits } from '#core/judge/clause';
+import type { Figure, Limits } from '#core/judge/asked';
+import type { Clause, Condition } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
 import type { Decimal } from '#core/value/decimal';
 import type { Measure } from '#core/value/value';

@@ -1,7 +1,8 @@
 import { compareReadings } from '../compare/compare';
 import type { Field } from '../read/definition';
 import type { Value } from '../value/value';
-import { asksIn, clausesOf, isOwn } from './clause';
+import { isOwn } from './asked';
+import { asksIn, clausesOf } from './clause';
 import type { Finding } from './observation';
 import type { About, GoodReading, KnownSeries, Verdict } from './known';
 import { ownFields, type RuleDefinition } from './rule';

@@ -1,7 +1,8 @@
 import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import { Related, isRelated } from './related';
-import { clausesOf, keyOf } from './clause';
+import { keyOf } from './asked';
+import { clausesOf } from './clause';
 import type { Situation } from './engine';
 import { rateLimitOf, throughRateLimit } from './rate-limit';
 import { freshFor, type Latest, type Run } from './observation';

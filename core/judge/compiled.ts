@@ -2,9 +2,10 @@ import { decimal, fractionDigits } from '../value/decimal';
 import type { Measure } from '../value/value';
 import { DAY, type Instant } from '../when/interval';
 import { listing, runsFor, type Backtest, type TestedEpisode } from './backtest';
-import { clausesOf, isOwn, keyOf, type Clause, type Limits } from './clause';
-import { amountOf } from './clauses/limits';
-import { CELL, FILLED, scaled, unitName, type Column, type Columns, type Table } from './columns';
+import { clausesOf } from './clause';
+import { CELL, FILLED, scaled, type Column, type Columns, type Table } from './columns';
+import type { CompiledTest } from './compiled-test';
+import { kindOf } from './kinds/table';
 import type { Situation } from './engine';
 import type { RuleDefinition } from './rule';
 import {
@@ -40,25 +41,8 @@ const CALM = 1;
 const HOLDING = 2;
 const RAISED = 3;
 
-/** A clause as numbers: where it is met, from `low` to `high` or beyond, and where its margin lets go of it. */
-interface Test {
-  field: string;
-  crossing: boolean;
-  unit: number;
-  /**
-   * Met from `least` to `most`, both whole, themselves included; or, of two limits that a value is to stay out of,
-   * anywhere else.
-   */
-  least: number;
-  most: number;
-  elsewhere: boolean;
-  /** Whether a value that was met has come back by the margin; null where there is none. */
-  isLeft: ((amount: number) => boolean) | null;
-  limits: Limits;
-}
-
 interface Compiled {
-  tests: Test[];
+  tests: CompiledTest[];
   all: boolean;
   single: boolean;
   rule: RuleDefinition;
@@ -73,85 +57,15 @@ export function compile(rule: RuleDefinition, columns: Columns): Compiled | null
     'kind' in when ||
     (!('none' in when) && Object.values(when).every((parts: object[]) => parts.every((part) => 'kind' in part)));
   if (!isFlat) return null;
-  const tests: Test[] = [];
+  const tests: CompiledTest[] = [];
   for (const clause of clausesOf(when)) {
-    const test = testOf(clause, columns);
+    const test = kindOf(clause).compile?.(clause, columns) ?? null;
     if (test === null) return null;
     tests.push(test);
   }
   return tests.length === 0 || tests.length > 30
     ? null
     : { tests, all: !('any' in when), single: tests.length === 1, rule };
-}
-
-function testOf(clause: Clause, { places, units }: Columns): Test | null {
-  if ((clause.kind !== 'level' && clause.kind !== 'crossing') || clause.of.over !== undefined) return null;
-  const { limits, margin, of } = clause;
-  const bounds = boundsOf(limits, places);
-  if (!isOwn(of.asked) || bounds === null || ('limit' in limits && limits.further !== undefined)) return null;
-  const [low, high] = bounds;
-  // A unit that nothing was counted in is unlike everything.
-  const unit = units.indexOf(unitName('limit' in limits ? limits.limit : limits.low));
-  const lets = margin === undefined ? null : marginOf(limits, margin, places);
-  if (lets === undefined) return null;
-  return {
-    field: keyOf(of.asked),
-    crossing: clause.kind === 'crossing',
-    unit,
-    ...rangeOf(limits, low, high),
-    isLeft: lets === null ? null : leaving(limits, low, high, lets),
-    limits,
-  };
-}
-
-function boundsOf(limits: Limits, places: number): [low: number, high: number] | null {
-  const [low, high] = 'limit' in limits ? [limits.limit, limits.limit] : [limits.low, limits.high];
-  const [least, most] = [scaled(low.amount, places), scaled(high.amount, places)];
-  return least === null || most === null ? null : [least, most];
-}
-
-/** The margin at the lower and at the upper limit, in whole steps; undefined where it is no whole number of them. */
-function marginOf(
-  limits: Limits,
-  margin: NonNullable<Extract<Clause, { kind: 'level' }>['margin']>,
-  places: number,
-): [number, number] | undefined {
-  const at = ({ amount }: Measure) => scaled(amountOf(margin, amount), places);
-  const [low, high] = 'limit' in limits ? [at(limits.limit), at(limits.limit)] : [at(limits.low), at(limits.high)];
-  return low === null || high === null ? undefined : [low, high];
-}
-
-/** In whole steps every limit is a range, its ends included. */
-function rangeOf({ is, inclusive }: Limits, low: number, high: number): Pick<Test, 'least' | 'most' | 'elsewhere'> {
-  const by = inclusive ? 0 : 1;
-  switch (is) {
-    case 'below':
-      return { least: -Infinity, most: low - by, elsewhere: false };
-    case 'above':
-      return { least: high + by, most: Infinity, elsewhere: false };
-    case 'between':
-      return { least: low + by, most: high - by, elsewhere: false };
-    case 'outside':
-      return { least: low + 1 - by, most: high - 1 + by, elsewhere: true };
-  }
-}
-
-function leaving(
-  { is }: Limits,
-  low: number,
-  high: number,
-  [atLow, atHigh]: [number, number],
-): (amount: number) => boolean {
-  switch (is) {
-    case 'below':
-      return (amount) => amount >= low + atLow;
-    case 'above':
-      return (amount) => amount <= high - atHigh;
-    case 'between':
-      return (amount) => amount <= low - atLow || amount >= high + atHigh;
-    case 'outside':
-      return (amount) => amount >= low + atLow && amount <= high - atHigh;
-  }
 }
 
 /** Runs a compiled rule over columns, as the engine would judge it. */
@@ -249,7 +163,7 @@ class Running {
       any = true;
       this.#find(
         clause,
-        this.compiled.tests[clause] as Test,
+        this.compiled.tests[clause] as CompiledTest,
         (column.cell[row] as number) & ~FILLED,
         column.amount[row] as number,
         column.unit[row] as number,
@@ -267,12 +181,12 @@ class Running {
       const column = columns[clause];
       const cell = column == null ? CELL.none : (column.cell[row] as number) & ~FILLED;
       if (cell === CELL.none || column == null) continue;
-      this.#find(clause, tests[clause] as Test, cell, column.amount[row] as number, column.unit[row] as number);
+      this.#find(clause, tests[clause] as CompiledTest, cell, column.amount[row] as number, column.unit[row] as number);
     }
     return true;
   }
 
-  #find(clause: number, test: Test, cell: number, amount: number, unit: number): void {
+  #find(clause: number, test: CompiledTest, cell: number, amount: number, unit: number): void {
     this.#byUnlike[clause] = 0;
     if (cell === CELL.absent) this.#standing[clause] = UNDECIDED;
     else if (cell === CELL.other || unit !== test.unit) {
@@ -288,7 +202,7 @@ class Running {
     }
   }
 
-  #beyond(clause: number, { crossing }: Test): void {
+  #beyond(clause: number, { crossing }: CompiledTest): void {
     const side = this.#side[clause];
     const raise = this.compiled.rule.whenAlreadyMet === 'raise';
     const unseen = crossing && (side === AFRESH || side === PASSED_OVER || (side === UNJUDGED && !raise));
@@ -416,7 +330,7 @@ class Running {
 
   #further(amount: number): void {
     if (Number.isNaN(amount)) return;
-    if (Number.isNaN(this.#peak) || isFurther(this.compiled.tests[0] as Test, amount, this.#peak, this.places))
+    if (Number.isNaN(this.#peak) || isFurther(this.compiled.tests[0] as CompiledTest, amount, this.#peak, this.places))
       this.#peak = amount;
     if (this.#open !== null) this.#open.peak = this.#peakValue();
   }
@@ -523,7 +437,7 @@ function lastRow(column: Column | null, from: number, since: Instant): number {
   return column === null || row < 0 || (column.until[row] as number) < since ? -1 : row;
 }
 
-function isFurther({ limits }: Test, amount: number, than: number, places: number): boolean {
+function isFurther({ limits }: CompiledTest, amount: number, than: number, places: number): boolean {
   if (limits.is === 'below') return amount < than;
   if (limits.is === 'above') return amount > than;
   if (limits.is !== 'outside') return false;

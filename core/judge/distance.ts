@@ -2,8 +2,8 @@ import type { Result } from '../result';
 import { fail, ok } from '../result';
 import { compareDecimals, ordersApart, subtract } from '../value/decimal';
 import { isMeasure, moveBetween, type Measure, type Move, type Value } from '../value/value';
-import type { Limits } from './clause';
-import { meetsLimits } from './clauses/limits';
+import type { Limits } from './asked';
+import { meetsLimits } from './limits';
 
 /** How a present value stands to a limit, for showing while the limit is being set. */
 export interface Distance {

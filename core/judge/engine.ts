@@ -1,10 +1,11 @@
 import { isMeasure, type Measure } from '../value/value';
 import { DAY, type Instant } from '../when/interval';
-import { asksIn, keyOf, clausesOf, isEvent, isOwn, type Clause, type Condition } from './clause';
-import { isFurther } from './clauses/limits';
+import { keyOf, isOwn } from './asked';
+import { asksIn, clausesOf, isEvent, isSilence, type Clause, type Condition } from './clause';
+import { isFurther } from './limits';
 import { freshFor, isTooOld, undecided, type Facts, type Finding, type Observation, type Latest } from './observation';
+import { kindOf } from './kinds/table';
 import { judge, metParts, numbered, stillHeld, type Judgement, type Part } from './tree';
-import { worksOf } from './works';
 
 /**
  * How long a condition must be met before it is raised: at so many good readings in a row, or without interruption for
@@ -104,7 +105,7 @@ export interface Situation {
 export function freshMemory(rule: Rule, situation: Situation): Memory {
   const { savedAt } = situation;
   const clauses = clausesOf(rule.when).map((clause) => ({
-    own: worksOf(clause).fresh(clause, situation),
+    own: kindOf(clause).works.fresh(clause, situation),
     standing: { is: 'undecided' as const },
   }));
   const never = -8_640_000_000_000_000;
@@ -126,7 +127,7 @@ export function freshMemory(rule: Rule, situation: Situation): Memory {
 export function learn(rule: Rule, memory: Memory, key: string, reading: Latest): Memory {
   const clauses = clausesOf(rule.when).map((clause, at) => {
     const known = memory.clauses[at] as ClauseMemory;
-    return { ...known, own: worksOf(clause).learn?.(clause, known.own, key, reading) ?? known.own };
+    return { ...known, own: kindOf(clause).works.learn?.(clause, known.own, key, reading) ?? known.own };
   });
   return { ...memory, clauses };
 }
@@ -193,10 +194,10 @@ function advance(
 }
 
 const clauseNext = (clause: Clause, { own }: ClauseMemory, now: Instant, facts: Facts) =>
-  worksOf(clause).nextAt?.(clause, own, now, facts) ?? null;
+  kindOf(clause).works.nextAt?.(clause, own, now, facts) ?? null;
 
 /** What the clock judges after what is heard at the same moment; stretches end before it. */
-const isByClock = ({ kind }: Clause) => kind === 'silence' || kind === 'before';
+const isByClock = (clause: Clause) => kindOf(clause).clock?.(clause) === 'ticks';
 
 /** When a stretch moves next by the clock. */
 function nextEnd(rule: Rule, memory: Memory, situation: Situation): Instant | null {
@@ -269,7 +270,7 @@ class Turning {
     const heardOf = this.#clauses.map((clause, at) =>
       this.#take(
         at,
-        this.#tooOld(clause, at, heard) ?? worksOf(clause).hear(clause, this.#ownOf(at), heard, this.#facts),
+        this.#tooOld(clause, at, heard) ?? kindOf(clause).works.hear(clause, this.#ownOf(at), heard, this.#facts),
       ),
     );
     const baseline = !this.memory.begun && own;
@@ -284,9 +285,7 @@ class Turning {
     const moved = this.#clauses.map(
       (clause, n) => !isByClock(clause) && this.#isDue(clause, n, this.memory.ended, at) && this.#tick(clause, n, at),
     );
-    const ends = this.#clauses.some(
-      (clause, n) => moved[n] === true && 'of' in clause && clause.of.over !== undefined && 'this' in clause.of.over.of,
-    );
+    const ends = this.#clauses.some((clause, n) => moved[n] === true && kindOf(clause).clock?.(clause) === 'calendar');
     const memory = { ...this.memory, ended: at, ...(ends ? { lateBefore: at } : {}) };
     // Before its baseline a stretch ends nothing, save of what was heard of others.
     if (!memory.begun && this.#findings.every((finding) => finding === null))
@@ -354,7 +353,7 @@ class Turning {
   }
 
   #tick(clause: Clause, n: number, at: Instant): boolean {
-    return this.#take(n, worksOf(clause).clock?.(clause, this.#ownOf(n), at, this.#facts) ?? null);
+    return this.#take(n, kindOf(clause).works.clock?.(clause, this.#ownOf(n), at, this.#facts) ?? null);
   }
 
   /** Keeps what became of a clause; an event stands as not met once its moment has passed. */
@@ -535,12 +534,11 @@ class Turning {
    * is judged afresh.
    */
   #gone(memory: Memory, at: Instant): Step {
-    const onlySilence = this.#clauses.every(({ kind }) => kind === 'silence');
+    const onlySilence = this.#clauses.every(isSilence);
     if (onlySilence) return this.#step('run', at, memory, memory.state, memory.heldBack);
     for (const [n, clause] of this.#clauses.entries()) {
       const known = this.#known[n];
-      if (known !== undefined && clause.kind !== 'silence')
-        this.#known[n] = { ...known, standing: { is: 'undecided' } };
+      if (known !== undefined && !isSilence(clause)) this.#known[n] = { ...known, standing: { is: 'undecided' } };
     }
     const happened =
       judge(this.#root, this.#atThisMoment, memory.heldBack).is === 'met' &&
@@ -565,7 +563,7 @@ class Turning {
   }
 
   #toldOf(known: ClauseMemory, clause: Clause): ClauseMemory {
-    return { ...known, own: worksOf(clause).told?.(clause, known.own) ?? known.own };
+    return { ...known, own: kindOf(clause).works.told?.(clause, known.own) ?? known.own };
   }
 }
 
@@ -582,6 +580,6 @@ interface Moment {
 
 /** The fields of its own record that a clause asks. */
 function ownKeys(clause: Clause): string[] {
-  const asked = 'of' in clause ? [clause.of.asked] : 'asked' in clause ? [clause.asked] : [];
-  return asked.filter(isOwn).map(({ field }) => field);
+  const [judged] = asksIn(clause);
+  return judged !== undefined && isOwn(judged) ? [judged.field] : [];
 }

@@ -3,7 +3,7 @@ import type { Instant } from '../when/interval';
 import { aboutOf, carriedOf, type Standing } from './about';
 import { ABSENT, type Value } from '../value/value';
 import { Related, MOST_OTHERS, type Around } from './related';
-import { keyOf, type Asked } from './clause';
+import { keyOf, type Asked } from './asked';
 import type { Situation } from './engine';
 import type { Observation, Latest } from './observation';
 import type { GoodReading, KnownRecord, KnownRule, KnownSeries, KnownWatch, Verdict } from './known';

@@ -1,5 +1,5 @@
 import type { Value } from '../value/value';
-import type { Asked } from './clause';
+import type { Asked } from './asked';
 import type { Instant } from '../when/interval';
 
 /** A good reading: what it was, and when. */

@@ -5,7 +5,7 @@ import { compareDecimals } from '../value/decimal';
 import { ABSENT, alike, isMeasure, type Money, type Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import { dayAt } from '../when/wall-clock';
-import type { Asked } from './clause';
+import type { Asked } from './asked';
 import { freshFor, type Latest } from './observation';
 
 /** Whose an offer is: our own shop's, another channel's of ours, or somebody else's. */

@@ -1,7 +1,9 @@
 import { isMeasure, type Measure } from '../value/value';
 import type { Instant } from '../when/interval';
 import { Related } from './related';
-import { clausesOf, isOwn, keyOf, type Asked } from './clause';
+import { isOwn, keyOf, type Asked } from './asked';
+import { asksIn, clausesOf } from './clause';
+import { kindOf } from './kinds/table';
 import { minimumMoves } from './offers';
 import type { History, PastAround } from './past';
 import type { RuleDefinition } from './rule';
@@ -15,20 +17,9 @@ export interface OtherSide {
 /** The series that a rule holds a field of its record against, in the first clause that does; null where none does. */
 export function heldAgainst({ when }: Pick<RuleDefinition, 'when'>, field: string): Asked | null {
   for (const clause of clausesOf(when)) {
-    const other =
-      clause.kind === 'against'
-        ? clause.other
-        : clause.kind === 'move' && clause.against.base === 'series'
-          ? clause.against.asked
-          : null;
-    if (
-      other !== null &&
-      !isOwn(other) &&
-      clause.kind !== 'record' &&
-      'asked' in clause &&
-      isOwn(clause.asked) &&
-      clause.asked.field === field
-    )
+    const other = kindOf(clause).other?.(clause) ?? null;
+    const [judged] = asksIn(clause);
+    if (other !== null && !isOwn(other) && judged !== undefined && isOwn(judged) && judged.field === field)
       return other;
   }
   return null;

@@ -7,7 +7,8 @@ import type { Decimal } from '../value/decimal';
 import type { Value } from '../value/value';
 import { DAY, HOUR } from '../when/interval';
 import { backtest, replayedAt } from './backtest';
-import { keyOf, type Asked, type Clause, type Figure } from './clause';
+import { keyOf, type Asked, type Figure } from './asked';
+import type { Clause } from './clause';
 import {
   NOTHING_RELATED,
   PastAround,

@@ -5,6 +5,7 @@ import { cut } from '../value/sanitise';
 import { moveBetween, type Value } from '../value/value';
 import { formatDuration, formatInstant, type Place } from '../when/format';
 import { clausesOf } from './clause';
+import { kindOf } from './kinds/table';
 import type { Why } from './observation';
 import type { RuleMemory } from './memory';
 import type { RuleDefinition } from './rule';
@@ -87,7 +88,7 @@ function howOf(rule: RuleDefinition, before: RuleMemory, turn: Turn): Pick<Reaso
 
 const CLOSED = { left: 'left', unlike: 'unlike', 'record gone': 'record gone', 'by hand': 'closed by hand' } as const;
 
-const isChange = ({ when }: RuleDefinition) => 'kind' in when && when.kind === 'change';
+const isChange = ({ when }: RuleDefinition) => 'kind' in when && kindOf(when).isChange === true;
 
 function raisedOf({ hold }: RuleDefinition, before: RuleMemory): Pick<Reason, 'code' | 'has' | 'of'> {
   if (hold?.for === 'readings') return { code: 'held', has: hold.count };

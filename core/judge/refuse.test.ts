@@ -3,9 +3,11 @@ import { describe, expect, it } from 'vitest';
 import { COARSE, randomRules } from '../../tests/support/random-rules';
 import { amount, beyond, crossing, inState, level, pounds } from '../../tests/support/rule-play';
 import { HOUR, MINUTE } from '../when/interval';
-import type { Clause, Condition, Figure } from './clause';
+import type { Figure } from './asked';
+import type { Clause, Condition } from './clause';
 import type { Rule } from './engine';
-import { describeRefusedRule, refuse, type Refusal } from './refuse';
+import type { Refusal } from './refusal';
+import { describeRefusedRule, refuse } from './refuse';
 
 const rule = (when: Condition, more: Partial<Rule> = {}): Rule => ({ when, whenAlreadyMet: 'wait', ...more });
 const above = level('value', beyond('above', amount('100')));

@@ -5,7 +5,8 @@ import { money } from '../value/parse';
 import { ABSENT, type Value } from '../value/value';
 import { HOUR } from '../when/interval';
 import { rehearse, rehearseCourse } from './rehearse';
-import { keyOf, type Clause, type Condition, type Limits } from './clause';
+import { keyOf, type Limits } from './asked';
+import type { Clause, Condition } from './clause';
 import type { RuleDefinition } from './rule';
 
 interface Limit {

@@ -6,7 +6,7 @@ import type { Situation } from './engine';
 import { asOfOne, takenUp } from './rate-limit';
 import type { Finding, Latest } from './observation';
 import type { RuleMemory } from './memory';
-import { pretendFor } from './pretend';
+import { kindOf } from './kinds/table';
 import { reasonOf, type Reason } from './reason';
 import { type RuleDefinition } from './rule';
 import { freshSubject, hearSubject, isNotifying, nextOfSubject, wakeSubject, type Turn } from './subject';
@@ -162,7 +162,7 @@ function nextValues(rule: RuleDefinition, { judged: { state } }: RuleMemory, val
   for (const clause of affirmed(rule.when)) {
     const [asked] = asksIn(clause);
     const value = asked === undefined ? undefined : next[asked.field];
-    const pretended = pretendFor(clause);
+    const pretended = kindOf(clause).pretend?.(clause) ?? null;
     if (asked === undefined || value === undefined || pretended === null) continue;
     const made = pretended.stands(value) ? pretended.leaves(value) : pretended.meets(value);
     if (made === null) return null;

@@ -1,6 +1,8 @@
 import type { WatchId } from '../id';
 import type { Instant } from '../when/interval';
-import { clausesOf, groupKey, keyOf, type AMONG, type Asked, type Sharing } from './clause';
+import { groupKey, keyOf, type AMONG, type Asked, type Sharing } from './asked';
+import { clausesOf } from './clause';
+import { kindOf } from './kinds/table';
 import type { Latest } from './observation';
 import { askedOf, othersOf, type KnownItem } from './offers';
 import { asksOfRule, type RuleDefinition } from './rule';
@@ -45,19 +47,17 @@ export class Related {
         return latest === undefined ? [] : [[keyOf(asked), latest]];
       }),
     );
-    this.#groups = this.#places('records').map(({ clause, key }) => ({
-      key,
-      members: around.members(clause.asked.field),
-    }));
+    this.#groups = this.#places('records').map(({ asked, key }) => ({ key, members: around.members(asked.field) }));
   }
 
   /** Clauses about a place in a group, with the names of that. */
   #places(among: (typeof AMONG)[number]) {
-    return clausesOf(this.rule.when).flatMap((clause) =>
-      (clause.kind === 'place' || clause.kind === 'rank') && (clause.among === 'offers') === (among === 'offers')
-        ? [{ clause, key: groupKey(clause) }]
-        : [],
-    );
+    return clausesOf(this.rule.when).flatMap((clause) => {
+      const group = kindOf(clause).group?.(clause);
+      return group !== undefined && (group.among === 'offers') === (among === 'offers')
+        ? [{ asked: group.asked, key: groupKey(group) }]
+        : [];
+    });
   }
 
   /** What was read now of what a record's rule names, its item's with it. */
@@ -95,9 +95,9 @@ export class Related {
   offersOf(identity: string): ReadonlyMap<string, Latest[]> {
     const known = this.around.item(identity);
     return new Map(
-      this.#places('offers').map(({ clause, key }) => [
+      this.#places('offers').map(({ asked, key }) => [
         key,
-        known === undefined ? [] : othersOf(known, this.around.roleOf(clause.asked.field), this.#asking(identity)),
+        known === undefined ? [] : othersOf(known, this.around.roleOf(asked.field), this.#asking(identity)),
       ]),
     );
   }

@@ -1,5 +1,6 @@
 import { clausesOf } from './clause';
 import type { Memory } from './engine';
+import { kindOf } from './kinds/table';
 import type { RuleMemory } from './memory';
 import type { RuleDefinition } from './rule';
 
@@ -17,10 +18,7 @@ export function matters(rule: RuleDefinition, before: RuleMemory, after: RuleMem
 const isHolding = ({ state }: Memory) => state.is === 'holding';
 
 const goesByTheClock = ({ when }: RuleDefinition) =>
-  clausesOf(when).some(
-    (clause) =>
-      clause.kind === 'silence' || clause.kind === 'before' || ('of' in clause && clause.of.over !== undefined),
-  );
+  clausesOf(when).some((clause) => (kindOf(clause).clock?.(clause) ?? null) !== null);
 
 /** All but the moments of judging. */
 const said = ({ ended: _ended, clock: _clock, latest: _latest, ...rest }: Memory) => JSON.stringify(rest);

@@ -8,8 +8,10 @@ import { isAllRecords, NUMBER_OF_RECORDS } from '../read/all-records';
 import type { Measure } from '../value/value';
 import { storedAs } from '../versioned';
 import { DAY, type Instant } from '../when/interval';
-import { asksIn, clausesOf, isOwn, keyOf, type Asked, type Clause, type Condition } from './clause';
+import { isOwn, keyOf, type Asked } from './asked';
+import { asksIn, clausesOf, isSilence, type Clause, type Condition } from './clause';
 import type { Rule } from './engine';
+import { kindOf } from './kinds/table';
 import type { Throttle } from './throttle';
 
 /** How much a rule matters beside others. */
@@ -132,7 +134,7 @@ export function isWide({ when, only = [] }: Pick<RuleDefinition, 'when' | 'only'
   return (
     only.some(isRanking) ||
     clausesOf(when).some(
-      (clause) => clause.kind === 'place' || clause.kind === 'rank' || asksIn(clause).some((asked) => !isOwn(asked)),
+      (clause) => kindOf(clause).group !== undefined || asksIn(clause).some((asked) => !isOwn(asked)),
     )
   );
 }
@@ -165,16 +167,14 @@ export function asksItems({ when, only = [] }: Pick<RuleDefinition, 'when' | 'on
 }
 
 /** Whether a clause is about a place among the offers of an item. */
-const isAmongOffers = (clause: Clause): boolean =>
-  (clause.kind === 'place' || clause.kind === 'rank') && clause.among === 'offers';
+const isAmongOffers = (clause: Clause): boolean => kindOf(clause).group?.(clause).among === 'offers';
 
 /** Whether a run that fails is something that a rule has to hear of. */
 export const hearsFailures = ({ when }: Pick<Rule, 'when'>): boolean =>
-  clausesOf(when).some((clause) => clause.kind === 'silence' && clause.how.of === 'runs');
+  clausesOf(when).some((clause) => kindOf(clause).hearsFailures?.(clause) ?? false);
 
 /** Whether a rule is met by what does not come. */
-export const hearsSilence = ({ when }: Pick<Rule, 'when'>): boolean =>
-  clausesOf(when).some(({ kind }) => kind === 'silence');
+export const hearsSilence = ({ when }: Pick<Rule, 'when'>): boolean => clausesOf(when).some(isSilence);
 
 /** Whether every look counts for a rule, and not only those that bring something new. */
 export const countsRuns = (rule: Rule): boolean => countsRunsAlone(rule) || clausesOf(rule.when).some(turnsOnOthers);
@@ -189,24 +189,13 @@ export function countsRunsAlone({ when, hold, told }: Rule): boolean {
  * with the day.
  */
 const turnsOnOthers = (clause: Clause): boolean =>
-  clause.kind === 'place' || clause.kind === 'rank' || asksIn(clause).some(({ item }) => item === 'minimum');
+  kindOf(clause).group !== undefined || asksIn(clause).some(({ item }) => item === 'minimum');
 
-function countsEach(clause: Clause): boolean {
-  if (clause.kind === 'silence' || clause.kind === 'unusual') return true;
-  if (clause.kind === 'move') return clause.against.base === 'median';
-  return 'of' in clause && clause.of.over !== undefined;
-}
+const countsEach = (clause: Clause): boolean => kindOf(clause).countsRuns?.(clause) ?? false;
 
 /** Whether a rule sees more of what was before it than the last value. */
 export const seesHistory = ({ when }: Pick<Rule, 'when'>): boolean =>
-  clausesOf(when).some(
-    (clause) =>
-      clause.kind === 'unusual' ||
-      clause.kind === 'silence' ||
-      clause.kind === 'before' ||
-      (clause.kind === 'move' && clause.against.base === 'median') ||
-      ('of' in clause && clause.of.over !== undefined),
-  );
+  clausesOf(when).some((clause) => kindOf(clause).seesHistory?.(clause) ?? false);
 
 /** A limit and a side, as they were said before. */
 interface LimitOfOld {

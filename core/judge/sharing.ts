@@ -1,4 +1,4 @@
-import type { Sharing } from './clause';
+import type { Sharing } from './asked';
 
 /** A record, as far as the labels that it shares with others are asked. */
 interface Labelled {

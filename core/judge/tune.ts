@@ -1,19 +1,18 @@
 import { minorDigits } from '../value/currency';
-import { fractionDigits, multiply, type Decimal } from '../value/decimal';
+import { fractionDigits, type Decimal } from '../value/decimal';
 import { alike, isMeasure, type Measure } from '../value/value';
 import { DAY, HOUR, MINUTE } from '../when/interval';
 import type { History } from './past';
-import { childrenOf, clausesOf, isEvent, isOwn, type Clause, type Condition, type Figure } from './clause';
+import { isOwn } from './asked';
+import { kindOf } from './kinds/table';
+import { childrenOf, clausesOf, isEvent, isSilence, type Clause, type Condition } from './clause';
 import type { RuleDefinition } from './rule';
+import type { VariantOf } from './variant';
 
 /** A rule that asks for a little more or less than another. */
 export interface Variant {
   rule: RuleDefinition;
-  of:
-    | { what: 'limit'; limit: Measure }
-    | { what: 'figure'; figure: Figure }
-    | { what: 'hold'; hold: NonNullable<RuleDefinition['hold']> }
-    | { what: 'strictness'; oneIn: number };
+  of: VariantOf;
 }
 
 type Limited = Extract<Clause, { kind: 'level' | 'crossing' }> & { limits: { limit: Measure } };
@@ -107,43 +106,27 @@ function placesRead(histories: readonly History[], field: string, like: Measure)
   return most;
 }
 
-const PERCENTS = ['0', '1', '2', '3', '4', '5', '7', '10', '15', '20', '30', '50'] as Decimal[];
-const TIMES_AS_FAR = ['0', '0.25', '0.5', '0.75', '1', '1.5', '2', '3', '5'] as Decimal[];
-
 /** The rule with the first of its values that are held against another one further from that, or nearer to it. */
-export function figureVariants(rule: RuleDefinition): Variant[] {
-  const clauses = clausesOf(rule.when);
-  const number = clauses.findIndex(({ kind }) => kind === 'against');
-  const clause = clauses[number];
-  if (clause?.kind !== 'against') return [];
-  return figuresAround(clause.by).map((figure) => ({
-    rule: withClause(rule, number, (each) => (each.kind === 'against' ? { ...each, by: figure } : each)),
-    of: { what: 'figure', figure },
-  }));
-}
+export const figureVariants = (rule: RuleDefinition): Variant[] => clauseVariants(rule, 'figure');
 
-function figuresAround(by: Figure): Figure[] {
-  if (by.by === 'percent') return PERCENTS.map((percent) => ({ by: 'percent', percent }));
-  const amounts = new Set(TIMES_AS_FAR.map((times) => multiply(by.amount.amount, times)));
-  return [...amounts].map((amount) => ({ by: 'amount', amount: { ...by.amount, amount } }));
+/** The rule with the first of its clauses that has variants of this kind as each of those. */
+function clauseVariants(rule: RuleDefinition, what: VariantOf['what']): Variant[] {
+  for (const [number, clause] of clausesOf(rule.when).entries()) {
+    const variants = (kindOf(clause).variants?.(clause) ?? []).filter(({ of }) => of.what === what);
+    if (variants.length > 0)
+      return variants.map((each) => ({ rule: withClause(rule, number, () => each.clause), of: each.of }));
+  }
+  return [];
 }
 
 const TIMES = [15 * MINUTE, HOUR, 2 * HOUR, 4 * HOUR, 8 * HOUR, DAY, 2 * DAY];
 const COUNTS = [1, 2, 3, 5, 10];
-const STRICT = [20, 50, 100, 200, 500, 1000, 5000];
 
 /** The rule held for other times, where it can hold, and of other strictness, where it asks for one. */
 export function otherVariants(rule: RuleDefinition, intervalMs: number): Variant[] {
   const clauses = clausesOf(rule.when);
-  const unusual = clauses.findIndex(({ kind }) => kind === 'unusual');
-  const strict: Variant[] =
-    unusual < 0
-      ? []
-      : STRICT.map((oneIn) => ({
-          rule: withClause(rule, unusual, (clause) => (clause.kind === 'unusual' ? { ...clause, oneIn } : clause)),
-          of: { what: 'strictness', oneIn },
-        }));
-  if (clauses.some((clause) => isEvent(clause) || clause.kind === 'silence')) return strict;
+  const strict = clauseVariants(rule, 'strictness');
+  if (clauses.some((clause) => isEvent(clause) || isSilence(clause))) return strict;
   const holds: NonNullable<RuleDefinition['hold']>[] = [
     ...TIMES.filter((ms) => ms >= intervalMs).map((ms) => ({ for: 'time' as const, ms })),
     ...COUNTS.map((count) => ({ for: 'readings' as const, count })),

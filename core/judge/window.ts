@@ -2,7 +2,7 @@ import { DateTime } from 'luxon';
 import { add, compareDecimals, decimal, divide, multiply, subtract, type Decimal } from '../value/decimal';
 import { alike, isMeasure, sameValue, type Measure, type Value } from '../value/value';
 import type { Instant } from '../when/interval';
-import { keyOf, type Asked, type Limits, type JudgedWindow } from './clause';
+import { keyOf, type Asked, type Limits, type JudgedWindow } from './asked';
 import type { Facts, Observation, Latest, Share, Why } from './observation';
 
 /** Readings that are kept for one stretch; a rule that would need more is refused. */

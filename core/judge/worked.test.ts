@@ -18,8 +18,10 @@ import {
 } from '../../tests/support/rule-play';
 import { ABSENT, type Measure, type Value } from '../value/value';
 import { DAY, HOUR, MINUTE } from '../when/interval';
-import type { Base, Clause, Figure, JudgedWindow } from './clause';
+import type { Figure, JudgedWindow } from './asked';
+import type { Clause } from './clause';
 import { closeByHand, hear, type Rule } from './engine';
+import type { Base } from './kinds/move/judge';
 import { describeWhy } from './reason';
 
 const ZONE = 'Europe/London';

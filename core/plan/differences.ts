@@ -1,5 +1,6 @@
 import { canonical } from '../canonical';
-import { describeCondition, describeTerms, namesOf } from '../judge/describe';
+import { namesOf } from '../judge/words';
+import { describeCondition, describeTerms } from '../judge/describe';
 import type { RuleDefinition } from '../judge/rule';
 import type { Field, WatchDefinition } from '../read/definition';
 import { describeInterval, type Interval } from '../when/interval';

@@ -1,6 +1,7 @@
 import { DateTime } from 'luxon';
 import type { PersonId, SiteId, WatchId } from '../id';
-import { childrenOf, withAsked, type Asked, type Condition } from '../judge/clause';
+import type { Asked } from '../judge/asked';
+import { childrenOf, withAsked, type Condition } from '../judge/clause';
 import { asksOfRule, type RuleDefinition } from '../judge/rule';
 import type { WatchDefinition } from '../read/definition';
 import { fail, ok, type Result } from '../result';

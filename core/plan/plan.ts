@@ -5,7 +5,7 @@ import { fail, ok, type Result } from '../result';
 import { isMeasure, unitOf, type Value } from '../value/value';
 import { storedAs } from '../versioned';
 import type { Place } from '../when/format';
-import type { SaidIn } from './said-in';
+import type { SaidIn } from '../judge/draft/said-in';
 import { HOUR, intervalLength, LONGEST_INTERVAL, type Interval } from '../when/interval';
 import {
   BLANK_RULE,
@@ -15,6 +15,7 @@ import {
   type CompleteRule,
   type PresentValues,
   type RuleDraft,
+  ruleDraftOfBags,
 } from './rule-draft';
 
 /** A watch while it is being said. */
@@ -44,6 +45,7 @@ export const storedPlan = storedAs<PlanDraft>(
   },
   withClauses,
   withOwnWords,
+  withFiguresOfVerbs,
 );
 
 interface PlanOfOneRule extends Omit<PlanDraft, 'rules'>, Omit<RuleOfOld, 'id'> {
@@ -62,6 +64,12 @@ function withClauses(older: unknown): unknown {
 function withOwnWords(older: unknown): unknown {
   const plan = older as PlanDraft;
   return { ...plan, rules: plan.rules.map((rule) => ({ ...BLANK_RULE, ...rule })) };
+}
+
+/** A clause bore the figures of every verb there is. */
+function withFiguresOfVerbs(older: unknown): unknown {
+  const plan = older as PlanDraft;
+  return { ...plan, rules: plan.rules.map(ruleDraftOfBags) };
 }
 
 /** What is still missing or wrong, by the link of the chain it belongs to. */

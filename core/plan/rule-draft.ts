@@ -1,17 +1,18 @@
 import type { Sense } from '../compare/compare';
 import type { PersonId, RuleId } from '../id';
-import { childrenOf, isOwn, withAsked, type Clause, type Condition } from '../judge/clause';
+import { isOwn } from '../judge/asked';
+import { childrenOf, withAsked, type Clause, type Condition } from '../judge/clause';
 import { distanceTo, type Distance } from '../judge/distance';
 import type { EscalationStep, RecordTest, RuleDefinition, Weight, Wording } from '../judge/rule';
 import type { ActiveHours, Throttle } from '../judge/throttle';
 import { ALL_RECORDS, NUMBER_OF_RECORDS } from '../read/all-records';
 import { fail, ok, type Result } from '../result';
 import type { Value } from '../value/value';
-import { blankClause, toClause, type ClauseDraft } from './clause-draft';
-import { clauseDraftOf } from './clause-stored';
-import type { SaidIn } from './said-in';
+import { asSaidBy, blankClause, clauseDraftOf, toClause, withSaid } from '../judge/draft/clause';
+import type { ClauseDraft } from '../judge/kinds/table';
+import type { SaidIn } from '../judge/draft/said-in';
 import { faultOf, NO_HOURS } from './rule-fault';
-import { spanDraftOf, spanned, type SpanDraft } from './span-draft';
+import { spanDraftOf, spanned, type SpanDraft } from '../judge/draft/span';
 
 /** How long it must be met, as typed: at so many readings in a row, or for a time. */
 export interface HoldDraft {
@@ -423,5 +424,8 @@ function clauseOfOld({ kind, field, direction, inclusive, limit, unit }: Conditi
   if (kind === 'change') return blankClause(field, 'changes');
   const verb =
     kind === 'crossing' ? (direction === 'below' ? 'falls below' : 'rises above') : (`is ${direction}` as const);
-  return { ...blankClause(field, verb), inclusive, limit, ...(unit === undefined ? {} : { unit }) };
+  return withSaid(blankClause(field, verb), { inclusive, limit, ...(unit === undefined ? {} : { unit }) });
 }
+
+/** A draft of a rule whose clauses bore figures that their verbs do not ask for. */
+export const ruleDraftOfBags = (rule: RuleDraft): RuleDraft => ({ ...rule, clauses: rule.clauses.map(asSaidBy) });

@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { describeCondition, namesOf } from '../judge/describe';
-import type { Condition, Limits } from '../judge/clause';
+import { namesOf } from '../judge/words';
+import { describeCondition } from '../judge/describe';
+import type { Limits } from '../judge/asked';
+import type { Condition } from '../judge/clause';
 import type { RuleDefinition } from '../judge/rule';
 import type { Field } from '../read/definition';
 import type { Decimal } from '../value/decimal';

@@ -1,5 +1,6 @@
 import { canonical } from '../canonical';
-import { clausesOf, childrenOf, isOwn, withAsked, type Clause, type Condition, type Limits } from '../judge/clause';
+import { isOwn, type Limits } from '../judge/asked';
+import { clausesOf, childrenOf, withAsked, type Clause, type Condition } from '../judge/clause';
 import { describeRefusedRule, refuse } from '../judge/refuse';
 import { isRanking, asksOfRule, type RecordTest, type RuleDefinition } from '../judge/rule';
 import type { Field } from '../read/definition';
@@ -141,14 +142,14 @@ function pressedClause(
   present: PresentValues,
 ): Result<Clause, string> {
   const made = withAsked(clause, (said) => ({ ...said, field: keys.get(said.field) ?? said.field }));
-  if (made.kind !== 'level' && made.kind !== 'crossing') return ok(made);
+  if (!('limits' in made)) return ok(made);
   const { asked } = made.of;
   const limits = limitsFor(made, stencil, present[asked.field], isOwn(asked));
   return limits.ok ? ok({ ...made, limits: limits.value }) : limits;
 }
 
 function limitsFor(
-  { of, limits }: Extract<Clause, { kind: 'level' | 'crossing' }>,
+  { of, limits }: Extract<Clause, { limits: Limits }>,
   { limits: how }: Stencil,
   value: PresentValues[string],
   own: boolean,

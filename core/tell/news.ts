@@ -1,7 +1,9 @@
 import type { Change } from '../compare/compare';
-import type { Clause, Condition, Limits } from '../judge/clause';
-import { stepsMet } from '../judge/clauses/limits';
-import { describeCondition, namesOf } from '../judge/describe';
+import type { Limits } from '../judge/asked';
+import type { Clause, Condition } from '../judge/clause';
+import { stepsMet } from '../judge/limits';
+import { namesOf } from '../judge/words';
+import { describeCondition } from '../judge/describe';
 import { nearest } from '../judge/distance';
 import type { Reaches } from '../judge/observation';
 import { conditionOfOld, type ConditionOfOld, type Weight, type Wording } from '../judge/rule';

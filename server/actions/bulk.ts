@@ -1,6 +1,7 @@
 import type { WatchId } from '#core/id';
 import { isDeepStrictEqual } from 'node:util';
-import { describeCondition, namesOf } from '#core/judge/describe';
+import { namesOf } from '#core/judge/words';
+import { describeCondition } from '#core/judge/describe';
 import type { RuleDefinition } from '#core/judge/rule';
 import { bulkSteps, copyName, type BulkAction, type BulkStep, type BulkWatch } from '#core/plan/bulk';
 import type { Called } from '#core/plan/differences';

@@ -5,7 +5,7 @@ import { RuleJudging, knownSeries, situationOf } from '#core/judge/judging';
 import type { GoodReading, KnownRecord, KnownRule, KnownSeries, Verdict } from '#core/judge/known';
 import type { Placed } from '#core/judge/placing';
 import { choiceOf, lets, type Choice, type Filtered } from '#core/judge/records';
-import { isOwn, keyOf } from '#core/judge/clause';
+import { isOwn, keyOf } from '#core/judge/asked';
 import { asksOfRule, countsRuns, isAbout, seesHistory } from '#core/judge/rule';
 import { Sharers } from '#core/judge/sharing';
 import { freshSubject, learnSubject, tellSubject } from '#core/judge/subject';

@@ -1,5 +1,6 @@
 import type { PersonId, RuleId, WatchId } from '#core/id';
-import { describeCondition, namesOf } from '#core/judge/describe';
+import { namesOf } from '#core/judge/words';
+import { describeCondition } from '#core/judge/describe';
 import { remindedAt, storedRule, type RuleDefinition } from '#core/judge/rule';
 import type { Instant } from '#core/when/interval';
 import { moment, writeAndCommit, type Db, type Statement } from '../db/base/pool';

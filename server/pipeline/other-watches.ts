@@ -1,6 +1,6 @@
 import type { RuleId, WatchId } from '#core/id';
 import { asksOtherWatches, asksOfRule } from '#core/judge/rule';
-import { keyOf } from '#core/judge/clause';
+import { keyOf } from '#core/judge/asked';
 import { freshFor, type Latest } from '#core/judge/observation';
 import { RuleJudging } from '#core/judge/judging';
 import type { KnownRule, KnownWatch } from '#core/judge/known';

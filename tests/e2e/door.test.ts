@@ -1,4 +1,4 @@
-import { blankClause } from '#core/plan/clause-draft';
+import { blankClause } from '#core/judge/draft/clause';
 import { BLANK_RULE } from '#core/plan/rule-draft';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';

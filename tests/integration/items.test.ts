@@ -1,7 +1,8 @@
 import type { ItemId, RecordId, WatchId } from '#core/id';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { blankItem, withCell, type Cell, type Item } from '#core/items/item';
-import type { Asked, Clause, Condition } from '#core/judge/clause';
+import type { Asked } from '#core/judge/asked';
+import type { Clause, Condition } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
 import { blankDefinition } from '#core/tell/definition';
 import { pageDefinition, type Field, type WatchDefinition } from '#core/read/definition';

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { groupKey, type Clause, type Condition, type Figure, type Limits, type JudgedWindow } from '#core/judge/clause';
+import { groupKey, type Figure, type Limits, type JudgedWindow } from '#core/judge/asked';
+import type { Clause, Condition } from '#core/judge/clause';
 import type { Rule } from '#core/judge/engine';
 import { ABSENT, type Value } from '#core/value/value';
 import { HOUR, MINUTE } from '#core/when/interval';

@@ -1,4 +1,5 @@
-import { groupKey, type Clause, type Judged, type Limits } from '#core/judge/clause';
+import { groupKey, type Judged, type Limits } from '#core/judge/asked';
+import type { Clause } from '#core/judge/clause';
 import {
   freshMemory,
   hear,

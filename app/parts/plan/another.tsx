@@ -1,5 +1,6 @@
-import type { ClauseDraft } from '#core/plan/clause-draft';
-import { NOT_SHARED } from '#core/plan/subject-draft';
+import type { ClauseChange } from '#core/judge/draft/clause';
+import type { AgainstDraft } from '#core/judge/kinds/against/draft';
+import { NOT_SHARED } from '#core/judge/draft/subject';
 import { formatValue } from '#core/value/format';
 import { SelectField, TextField } from '../../ui/field';
 import { MOST_ELSEWHERE, NO_ITEM, withNumbers, type RelatedItem, type OtherWatch } from './related-item';
@@ -7,7 +8,7 @@ import { labelsIn, SharedLabel, type OfferedRecord } from './shared-label';
 import { shownProblem, Span } from './span-field';
 
 export interface AnotherProps {
-  clause: ClauseDraft;
+  clause: AgainstDraft;
   /** Other records, by identity, that a value can be held against. */
   records: OfferedRecord[];
   /** What its item says, where it is an offer of one. */
@@ -16,9 +17,7 @@ export interface AnotherProps {
   elsewhere?: OtherWatch[];
   locale: string;
   problem?: string | null;
-  onChange: (change: Partial<ClauseDraft>) => void;
-  /** By how much is said elsewhere. */
-  bare?: boolean;
+  onChange: (change: ClauseChange) => void;
 }
 
 /** What a value is held against, and by how much. */
@@ -30,20 +29,11 @@ export function Another({
   elsewhere = [],
   locale,
   onChange,
-  bare = false,
 }: AnotherProps) {
   return (
     <div className="flex flex-col gap-3">
       {clause.against === undefined ? (
-        <SelectField
-          label="Which record"
-          value={clause.record}
-          options={[
-            { value: '', label: 'choose …' },
-            ...records.map(({ identity, name }) => ({ value: identity, label: name })),
-          ]}
-          onChange={(event) => onChange({ record: event.target.value })}
-        />
+        <WhichRecord record={clause.record} records={records} onChange={(record) => onChange({ record })} />
       ) : clause.against === 'sharing' ? (
         <SharedLabel
           said={clause.sharing ?? NOT_SHARED}
@@ -55,19 +45,38 @@ export function Another({
       ) : (
         <OfItem clause={clause} beside={beside} locale={locale} onChange={onChange} />
       )}
-      {bare ? null : (
-        <TextField
-          label="By more than"
-          hint="an amount, or as 2%; empty for any"
-          inputMode="decimal"
-          value={clause.percent && clause.limit !== '' ? `${clause.limit}%` : clause.limit}
-          onChange={(event) =>
-            onChange({ limit: event.target.value.replace('%', ''), percent: event.target.value.includes('%') })
-          }
-          problem={shownProblem(clause.limit, problem)}
-        />
-      )}
+      <TextField
+        label="By more than"
+        hint="an amount, or as 2%; empty for any"
+        inputMode="decimal"
+        value={clause.percent && clause.limit !== '' ? `${clause.limit}%` : clause.limit}
+        onChange={(event) =>
+          onChange({ limit: event.target.value.replace('%', ''), percent: event.target.value.includes('%') })
+        }
+        problem={shownProblem(clause.limit, problem)}
+      />
     </div>
+  );
+}
+
+interface WhichRecordProps {
+  record: string;
+  records: OfferedRecord[];
+  onChange: (record: string) => void;
+}
+
+/** Which other record of the watch a value is held against. */
+export function WhichRecord({ record, records, onChange }: WhichRecordProps) {
+  return (
+    <SelectField
+      label="Which record"
+      value={record}
+      options={[
+        { value: '', label: 'choose …' },
+        ...records.map(({ identity, name }) => ({ value: identity, label: name })),
+      ]}
+      onChange={(event) => onChange(event.target.value)}
+    />
   );
 }
 
@@ -148,7 +157,7 @@ const NOWHERE = { channel: undefined, called: undefined };
 interface OursAtProps {
   channel: number | undefined;
   channels: RelatedItem['channels'];
-  onChange: (at: Pick<ClauseDraft, 'channel' | 'called'>) => void;
+  onChange: (at: Pick<AgainstDraft, 'channel' | 'called'>) => void;
 }
 
 /** At which of our channels ours is meant, where there are several. */

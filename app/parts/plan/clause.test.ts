@@ -1,12 +1,23 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { keyOf, type Clause, type Condition } from '#core/judge/clause';
-import { describeCondition, namesOf } from '#core/judge/describe';
+import { keyOf } from '#core/judge/asked';
+import type { Clause, Condition } from '#core/judge/clause';
+import { namesOf } from '#core/judge/words';
+import { describeCondition } from '#core/judge/describe';
 import { hearSubject, freshSubject, wakeSubject } from '#core/judge/subject';
-import { blankClause, toClause, VERBS, type ClauseDraft, type Verb } from '#core/plan/clause-draft';
-import { clauseDraftOf } from '#core/plan/clause-stored';
-import type { SaidIn } from '#core/plan/said-in';
-import type { SubjectDraft } from '#core/plan/subject-draft';
+import {
+  blankClause,
+  clauseDraftOf,
+  toClause,
+  VERBS,
+  withSaid,
+  type ClauseChange,
+  type Verb,
+} from '#core/judge/draft/clause';
+import type { WindowDraft } from '#core/judge/draft/figures';
+import type { ClauseDraft } from '#core/judge/kinds/table';
+import type { SaidIn } from '#core/judge/draft/said-in';
+import type { SubjectDraft } from '#core/judge/draft/subject';
 import { asksOfRule, storedRule } from '#core/judge/rule';
 import { Trial } from '#core/judge/trial';
 import { BLANK_RULE, ruleDraftOf, toCondition, toRule, type RuleDraft } from '#core/plan/rule-draft';
@@ -38,10 +49,8 @@ const SAID: SaidIn = {
   locale: 'en-GB',
   zone: 'Europe/London',
 };
-const say = (key: string, verb: Verb, change: Partial<ClauseDraft> = {}): ClauseDraft => ({
-  ...blankClause(key, verb),
-  ...change,
-});
+const say = (key: string, verb: Verb, change: ClauseChange = {}): ClauseDraft =>
+  withSaid(blankClause(key, verb), change);
 const words = (draft: ClauseDraft): string => {
   const clause = toClause(draft, SAID);
   return clause.ok
@@ -51,11 +60,7 @@ const words = (draft: ClauseDraft): string => {
       )
     : `refused: ${clause.error}`;
 };
-const over = (
-  make: NonNullable<ClauseDraft['over']>['make'],
-  count: string,
-  unit: NonNullable<ClauseDraft['over']>['unit'],
-) => ({
+const over = (make: WindowDraft['make'], count: string, unit: WindowDraft['unit']) => ({
   make,
   count,
   unit,
@@ -287,7 +292,7 @@ describe('a rule', () => {
   });
 
   const low = say('price', 'is below', { limit: '20' });
-  const out = (words: string, more: Partial<ClauseDraft> = {}) => say('stock', 'is', { words, ...more });
+  const out = (words: string, more: ClauseChange = {}) => say('stock', 'is', { words, ...more });
   it.each<[Partial<RuleDraft>, string]>([
     [{ clauses: [low, out('sold out'), out('low', { tied: 'any' })] }, 'all: below, (any: sold out, low)'],
     [

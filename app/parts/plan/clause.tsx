@@ -1,42 +1,60 @@
 import type { ReactNode } from 'react';
-import type { BaseDraft, ClauseDraft, WindowDraft, Verb } from '#core/plan/clause-draft';
+import type { ClauseChange, DraftFor, Verb } from '#core/judge/draft/clause';
+import type { WindowDraft } from '#core/judge/draft/figures';
+import type { LimitDraft } from '#core/judge/kinds/level/draft';
+import type { MoveDraft } from '#core/judge/kinds/move/draft';
+import type { ClauseDraft } from '#core/judge/kinds/table';
+import type { UnusualDraft } from '#core/judge/kinds/unusual/kind';
 import type { PresentValues } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
 import { formatUnit } from '#core/value/format';
 import { isMeasure, unitOf } from '#core/value/value';
 import { SelectField, TextField, Tick } from '../../ui/field';
-import { Another, type AnotherProps } from './another';
+import { Another, WhichRecord, type AnotherProps } from './another';
 import { shownProblem, Span } from './span-field';
 
-interface FiguresProps extends Omit<AnotherProps, 'bare'> {
+interface FiguresProps<Draft = ClauseDraft> extends Omit<AnotherProps, 'clause'> {
+  clause: Draft;
   field: Pick<Field, 'type'> | undefined;
   present: PresentValues;
   /** The units of the field, where its records differ in them. */
   units: string[];
 }
 
-type FiguresOf = (props: FiguresProps) => ReactNode;
-
 /** The figures and words that a verb asks for. */
 export function Figures(props: FiguresProps) {
-  return FIGURES[props.clause.verb]?.(props) ?? null;
+  const figures = FIGURES[props.clause.verb] as ((props: FiguresProps) => ReactNode) | undefined;
+  return figures?.(props) ?? null;
 }
 
-const limits: FiguresOf = (props) => <Limits {...props} />;
-const another: FiguresOf = (props) => <Another {...props} />;
+type FiguresOf<Draft> = (props: FiguresProps<Draft>) => ReactNode;
+type Counted = Extract<ClauseDraft, { count: string }>;
+type Worded = Extract<ClauseDraft, { words: string }>;
+type Spanned = Extract<ClauseDraft, { span: unknown }>;
+
+const limits: FiguresOf<LimitDraft> = (props) => <Limits {...props} />;
+const another: FiguresOf<DraftFor<'is below another'>> = (props) => <Another {...props} />;
 const words =
-  (label: string): FiguresOf =>
-  (props) => <Words {...props} label={label} />;
+  (label: string): FiguresOf<Worded> =>
+  ({ clause, onChange, ...props }) => (
+    <Words
+      {...props}
+      label={label}
+      value={clause.words}
+      asked={clause.field}
+      onChange={(said) => onChange({ words: said })}
+    />
+  );
 const count =
-  (label: string, placeholder?: string): FiguresOf =>
+  (label: string, placeholder?: string): FiguresOf<Counted> =>
   (props) => <Count {...props} label={label} placeholder={placeholder} />;
 const span =
-  (label: string): FiguresOf =>
+  (label: string): FiguresOf<Spanned> =>
   ({ clause, problem, onChange }) => (
     <Span label={label} span={clause.span} problem={problem} onChange={(said) => onChange({ span: said })} />
   );
 
-const FIGURES: Partial<Record<Verb, FiguresOf>> = {
+const FIGURES: { [V in Verb]?: FiguresOf<DraftFor<V>> } = {
   'falls below': limits,
   'rises above': limits,
   'is below': limits,
@@ -59,8 +77,14 @@ const FIGURES: Partial<Record<Verb, FiguresOf>> = {
   'is as good as': words('Which grade'),
   'goes from': (props) => (
     <div className="grid grid-cols-2 gap-4">
-      <Words {...props} label="From" />
-      <Words {...props} label="To" to />
+      {words('From')(props)}
+      <Words
+        {...props}
+        label="To"
+        value={props.clause.to}
+        asked={props.clause.field}
+        onChange={(to) => props.onChange({ to })}
+      />
     </div>
   ),
   'has the phrase': words('The phrase'),
@@ -73,7 +97,7 @@ const FIGURES: Partial<Record<Verb, FiguresOf>> = {
   'fails to be read': count('So many looks in a row'),
 };
 
-function Limits({ clause, present, units, locale, problem, onChange }: FiguresProps) {
+function Limits({ clause, present, units, locale, problem, onChange }: FiguresProps<LimitDraft>) {
   const [several, two] = [units.length > 1, clause.verb === 'is between' || clause.verb === 'is outside'];
   const isLevel = clause.verb !== 'falls below' && clause.verb !== 'rises above';
   return (
@@ -203,7 +227,7 @@ function WindowFields({ over, onChange }: { over: WindowDraft | null; onChange: 
   );
 }
 
-const BASES: { value: BaseDraft; label: string }[] = [
+const BASES: { value: MoveDraft['base']; label: string }[] = [
   { value: 'last', label: 'the reading before' },
   { value: 'told', label: 'what was told last' },
   { value: 'extreme', label: 'the highest or lowest since' },
@@ -214,7 +238,7 @@ const BASES: { value: BaseDraft; label: string }[] = [
   { value: 'month', label: 'the same time a month before' },
 ];
 
-function Moves({ clause, present, records, locale, problem, onChange }: FiguresProps) {
+function Moves({ clause, present, records, locale, problem, onChange }: FiguresProps<MoveDraft>) {
   const bases = records.length > 1 ? [...BASES, { value: 'record' as const, label: 'that of another record' }] : BASES;
   return (
     <div className="flex flex-col gap-3">
@@ -248,7 +272,7 @@ function Moves({ clause, present, records, locale, problem, onChange }: FiguresP
         label="Against"
         value={clause.base}
         options={bases}
-        onChange={(event) => onChange({ base: event.target.value as BaseDraft })}
+        onChange={(event) => onChange({ base: event.target.value as MoveDraft['base'] })}
       />
       {clause.base === 'median' ? (
         <Count clause={clause} label="Of so many readings" onChange={onChange} problem={problem} />
@@ -262,7 +286,7 @@ function Moves({ clause, present, records, locale, problem, onChange }: FiguresP
         />
       ) : null}
       {clause.base === 'record' ? (
-        <Another clause={clause} records={records} problem={problem} locale={locale} onChange={onChange} bare />
+        <WhichRecord record={clause.record} records={records} onChange={(record) => onChange({ record })} />
       ) : null}
     </div>
   );
@@ -274,14 +298,14 @@ const SIDES = [
   { value: 'low', label: 'low' },
 ];
 
-function Unusual({ clause, problem, onChange }: FiguresProps) {
+function Unusual({ clause, problem, onChange }: FiguresProps<UnusualDraft>) {
   return (
     <div className="flex items-start gap-4">
       <SelectField
         label="Unusually"
         value={clause.side}
         options={SIDES}
-        onChange={(event) => onChange({ side: event.target.value as ClauseDraft['side'] })}
+        onChange={(event) => onChange({ side: event.target.value as UnusualDraft['side'] })}
       />
       <TextField
         label="About one false alarm in so many readings"
@@ -296,10 +320,13 @@ function Unusual({ clause, problem, onChange }: FiguresProps) {
   );
 }
 
-type CountProps = Pick<FiguresProps, 'clause' | 'problem' | 'onChange'> & {
+interface CountProps {
+  clause: { count: string };
   label: string;
   placeholder?: string | undefined;
-};
+  problem?: string | null | undefined;
+  onChange: (change: ClauseChange) => void;
+}
 
 function Count({ clause, label, placeholder, problem, onChange }: CountProps) {
   return (
@@ -314,24 +341,22 @@ function Count({ clause, label, placeholder, problem, onChange }: CountProps) {
   );
 }
 
-function Words({
-  clause,
-  field,
-  present,
-  label,
-  to = false,
-  problem,
-  onChange,
-}: FiguresProps & { label: string; to?: boolean }) {
-  const value = to ? clause.to : clause.words;
-  const change = (text: string) => onChange(to ? { to: text } : { words: text });
-  const known = knownStates(field, present[clause.field]);
+interface WordsProps extends Pick<FiguresProps, 'field' | 'present' | 'problem'> {
+  label: string;
+  value: string;
+  /** The key of the field. */
+  asked: string;
+  onChange: (words: string) => void;
+}
+
+function Words({ field, present, label, value, asked, problem, onChange }: WordsProps) {
+  const known = knownStates(field, present[asked]);
   if (known.length === 0)
     return (
       <TextField
         label={label}
         value={value}
-        onChange={(event) => change(event.target.value)}
+        onChange={(event) => onChange(event.target.value)}
         problem={shownProblem(value, problem)}
       />
     );
@@ -340,7 +365,7 @@ function Words({
       label={label}
       value={value}
       options={[{ value: '', label: 'choose …' }, ...known.map((each) => ({ value: each, label: each }))]}
-      onChange={(event) => change(event.target.value)}
+      onChange={(event) => onChange(event.target.value)}
     />
   );
 }
@@ -357,7 +382,7 @@ function unitOfPresent(present: PresentValues, key: string): string {
   return value !== undefined && isMeasure(value) ? (unitOf(value) ?? '') : '';
 }
 
-function unitIn({ field }: ClauseDraft, present: PresentValues, locale: string): string {
+function unitIn({ field }: { field: string }, present: PresentValues, locale: string): string {
   const value = present[field];
   const unit = value === undefined ? '' : formatUnit(value, locale);
   return unit === '' ? '' : `, in ${unit}`;

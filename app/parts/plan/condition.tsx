@@ -1,7 +1,9 @@
-import { describeCondition, describeTerms, namesOf } from '#core/judge/describe';
-import { blankClause, type ClauseDraft } from '#core/plan/clause-draft';
+import { namesOf } from '#core/judge/words';
+import { describeCondition, describeTerms } from '#core/judge/describe';
+import { blankClause, withSaid, withVerb } from '#core/judge/draft/clause';
+import type { ClauseDraft } from '#core/judge/kinds/table';
 import { labelOf } from '#core/plan/plan';
-import { fieldThere } from '#core/plan/subject-draft';
+import { fieldThere } from '#core/judge/draft/subject';
 import { isSaid, presentDistance, toCondition, type PresentValues, type RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
 import type { Audience } from '#server/db/person/people';
@@ -53,8 +55,8 @@ export function ConditionEditor(props: ConditionEditorProps) {
   const { fields, rule, present, place, audiences = NOBODY, onChange } = props;
   if (rule?.kept !== undefined) return <KeptCondition {...props} rule={rule} />;
   const clauses = rule?.clauses ?? [];
-  const set = (at: number, change: Partial<ClauseDraft>) =>
-    onChange({ clauses: changed(clauses, at, change, fields), whenAlreadyMet: null });
+  const set = (at: number, next: ClauseDraft) =>
+    onChange({ clauses: clauses.length === 0 ? [next] : clauses.with(at, next), whenAlreadyMet: null });
   return (
     <div className="flex flex-col gap-3">
       {(clauses.length === 0 ? [null] : clauses).map((clause, at) => (
@@ -64,7 +66,7 @@ export function ConditionEditor(props: ConditionEditorProps) {
           clause={clause}
           at={at}
           of={clauses.length}
-          onSet={(change) => set(at, change)}
+          onSet={(next) => set(at, next)}
           onTake={() => onChange({ clauses: without(clauses, at), whenAlreadyMet: null })}
         />
       ))}
@@ -117,12 +119,6 @@ const hasTerms = ({
   putOff !== undefined ||
   hours !== null;
 
-function changed(clauses: ClauseDraft[], at: number, change: Partial<ClauseDraft>, fields: Field[]): ClauseDraft[] {
-  if (clauses[at] !== undefined)
-    return clauses.map((clause, each) => (each === at ? { ...clause, ...change } : clause));
-  return [...clauses, { ...blankClause(fields[0]?.key ?? '', 'changes'), ...change }];
-}
-
 /** What says more than can be said here stands as it is, until it is said anew. */
 function KeptCondition({ rule, fields, place, onChange, onNever }: ConditionEditorProps & { rule: RuleDraft }) {
   return (
@@ -158,7 +154,7 @@ type ClauseSaidProps = ConditionEditorProps & {
   clause: ClauseDraft | null;
   at: number;
   of: number;
-  onSet: (change: Partial<ClauseDraft>) => void;
+  onSet: (next: ClauseDraft) => void;
   onTake: () => void;
 };
 
@@ -196,6 +192,10 @@ function ClauseSaid(props: ClauseSaidProps) {
     </div>
   );
 }
+
+/** The clause that is being said; before anything is, any change of the first field. */
+const begunBy = (clause: ClauseDraft | null, fields: Field[]): ClauseDraft =>
+  clause ?? blankClause(fields[0]?.key ?? '', 'changes');
 
 /** The field that a condition asks, and what is known of it: of its own watch, or of another one. */
 interface AskedField {
@@ -242,14 +242,14 @@ function FieldChoice({
     <SelectField
       label={at === 0 ? 'When' : JOINS[rule?.join ?? 'all']}
       value={key}
-      onChange={(event) => onSet({ field: event.target.value, ...(clause === null ? {} : { verb: 'changes' }) })}
+      onChange={(event) => onSet(withVerb(begunBy(clause, fields), 'changes', event.target.value))}
       options={fields.map((each) => ({ value: each.key, label: each.label }))}
     />
   );
 }
 
 function FiguresSaid(props: ClauseSaidProps & { clause: ClauseDraft; asked: AskedField }) {
-  const { clause, asked, records = NO_RECORDS, beside, elsewhere, place, problem, onSet } = props;
+  const { clause, asked, records = NO_RECORDS, beside, elsewhere, place, problem } = props;
   return (
     <Figures
       clause={clause}
@@ -261,7 +261,7 @@ function FiguresSaid(props: ClauseSaidProps & { clause: ClauseDraft; asked: Aske
       elsewhere={elsewhere}
       locale={place.locale}
       problem={problem}
-      onChange={onSet}
+      onChange={(change) => props.onSet(withSaid(clause, change))}
     />
   );
 }
@@ -270,7 +270,7 @@ interface OneOfSeveralProps {
   clause: ClauseDraft;
   rule: RuleDraft | null;
   at: number;
-  onSet: (change: Partial<ClauseDraft>) => void;
+  onSet: (next: ClauseDraft) => void;
   onTake: () => void;
 }
 
@@ -293,6 +293,7 @@ function OneOfSeveral({ clause, rule, at, onSet, onTake }: OneOfSeveralProps) {
           options={[{ value: '', label: 'by itself' }, ...ties.map((value) => ({ value, label: TIES[value] }))]}
           onChange={(event) =>
             onSet({
+              ...clause,
               tied: event.target.value === '' ? undefined : (event.target.value as 'any' | 'all'),
               not: undefined,
             })
@@ -300,7 +301,7 @@ function OneOfSeveral({ clause, rule, at, onSet, onTake }: OneOfSeveralProps) {
         />
       )}
       {join === 'none' || clause.tied !== undefined ? null : (
-        <Tick checked={clause.not === true} onChange={(not) => onSet({ not: not ? true : undefined })}>
+        <Tick checked={clause.not === true} onChange={(not) => onSet({ ...clause, not: not ? true : undefined })}>
           it must not be so
         </Tick>
       )}
@@ -343,17 +344,7 @@ function Verbs({
   const say = (chosen: string) => {
     const known = [...usual, ...more].find((each) => each.words === chosen);
     if (known !== undefined)
-      onSet({
-        against: undefined,
-        among: undefined,
-        channel: undefined,
-        called: undefined,
-        elsewhere: undefined,
-        sharing: undefined,
-        ...known.preset,
-        verb: known.verb,
-        field: fieldKey,
-      });
+      onSet(withSaid(withVerb(clause ?? blankClause(fieldKey, known.verb), known.verb, fieldKey), known.preset));
     else if (chosen === NEVER) onNever();
   };
   return (
@@ -481,7 +472,10 @@ export function conditionWords(fields: Field[], rule: RuleDraft, present: Presen
   const names = namesOf((key) => labelOf(fields, key), place.locale);
   if (condition.ok) return describeCondition(condition.value, names);
   return rule.clauses
-    .map(({ field, verb, limit }) => `${labelOf(fields, field)} ${verb} ${limit || '____'}`)
+    .map(({ field, verb, ...figures }) => {
+      const limit = 'limit' in figures ? figures.limit : '';
+      return `${labelOf(fields, field)} ${verb} ${limit || '____'}`;
+    })
     .join(` ${JOINS[rule.join]} `);
 }
 

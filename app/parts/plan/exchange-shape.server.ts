@@ -7,7 +7,8 @@ import { parseCsv } from '#core/read/formats/csv';
 import { fail, ok, type Result } from '#core/result';
 import { sanitiseEscapes } from '#core/value/sanitise';
 import { SOURCE_WAYS } from '#server/db/source/sources';
-import { rowId, ruleParts } from './rule-shape.server';
+import { rowId } from '#core/judge/schema';
+import { ruleParts } from './rule-shape.server';
 import { checked, reads, sourceRequest } from './shape.server';
 
 // The shape of a document of watches that comes from outside, as JSON and as CSV.

@@ -6,7 +6,7 @@ import type { Locator } from '#core/read/locator';
 import { formatValue } from '#core/value/format';
 import { Button } from '../../ui/button';
 import { SelectField, TextField } from '../../ui/field';
-import { KINDS, typeOfKind } from '#core/plan/kinds';
+import { KINDS, typeOfKind } from '#core/read/kinds';
 
 const TRY_AFTER_MS = 250;
 

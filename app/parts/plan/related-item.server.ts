@@ -1,5 +1,5 @@
 import type { WatchId } from '#core/id';
-import { ITEM_SIDES } from '#core/judge/clause';
+import { ITEM_SIDES } from '#core/judge/asked';
 import { askedOf } from '#core/judge/offers';
 import type { WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';

@@ -1,4 +1,4 @@
-import type { ItemSide } from '#core/judge/clause';
+import type { ItemSide } from '#core/judge/asked';
 import type { Field, FieldType } from '#core/read/definition';
 import { isMeasure, type Value } from '#core/value/value';
 

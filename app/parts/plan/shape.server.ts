@@ -7,15 +7,13 @@ import { isRole } from '#core/read/role';
 import { fail, ok, type Result } from '#core/result';
 import { sanitiseEscapes } from '#core/value/sanitise';
 import type { SourceRequest } from '#server/fetch/request';
-import { VERBS, type ClauseDraft } from '#core/plan/clause-draft';
 import { MOST_RULES, type PlanDraft } from '#core/plan/plan';
 import type { RuleDraft } from '#core/plan/rule-draft';
-import { asked, condition, fieldKey, measure, origin, putOff, recordTest, rowId, zone } from './rule-shape.server';
-import { ITEM_SIDES, type Asked } from '#core/judge/clause';
+import type { Asked } from '#core/judge/asked';
+import { clauseDraft, condition } from '#core/judge/kinds/schemas';
+import { asked, fieldKey, rowId, span, text as said, typed as words, zone } from '#core/judge/schema';
+import { origin, putOff, recordTest } from './rule-shape.server';
 
-const words = (most: number) => Joi.string().allow('').max(most).required();
-
-const said = (most: number) => Joi.string().max(most).required();
 const way = (name: string, rest: Joi.SchemaMap) => Joi.object({ way: Joi.valid(name).required(), ...rest });
 
 const heads = Joi.array().items(Joi.string().allow('').max(400)).max(40);
@@ -170,87 +168,6 @@ const sourceRequest = Joi.object<SourceRequest>({
 /** A request that came from a browser, its secrets sealed; or why it is none. */
 export const readRequest = (text: string | null): Result<SourceRequest, string> => checked(sourceRequest, text);
 
-const span = Joi.object({ count: words(12), unit: Joi.valid('minute', 'hour', 'day').required() });
-
-const shared = { label: words(200), where: words(200), is: words(400) };
-
-/** Whose field a clause asks. */
-const subject = Joi.alternatives(
-  Joi.object({ of: Joi.valid('record').required(), record: words(800) }),
-  Joi.object({ of: Joi.valid('sharing').required(), ...shared }),
-  Joi.object({
-    of: Joi.valid('item').required(),
-    side: Joi.valid(...ITEM_SIDES).required(),
-    channel: rowId,
-    called: Joi.string().max(120),
-  }),
-  Joi.object({
-    of: Joi.valid('watch').required(),
-    watch: rowId.allow(0).required(),
-    called: words(120),
-    within: span.required(),
-    mode: Joi.valid('stepwise', 'measured').required(),
-    kind: Joi.string().max(20).required(),
-    scale: Joi.array().items(Joi.string().max(60)).max(60),
-    like: measure.allow(null).required(),
-  }),
-);
-
-const clause = Joi.object<ClauseDraft>({
-  verb: Joi.valid(...VERBS).required(),
-  field: Joi.string().allow('').max(60).required(),
-  limit: words(60),
-  high: words(60),
-  further: Joi.string().allow('').max(400),
-  unit: Joi.string().allow('').max(20),
-  inclusive: Joi.boolean().required(),
-  rise: words(60),
-  fall: words(60),
-  percent: Joi.boolean().required(),
-  base: Joi.valid('last', 'told', 'extreme', 'median', 'pinned', 'day', 'week', 'month', 'record').required(),
-  count: words(12),
-  words: words(500),
-  to: words(500),
-  record: words(800),
-  against: Joi.valid(...ITEM_SIDES, 'watch', 'sharing'),
-  sharing: Joi.object(shared),
-  channel: rowId,
-  called: Joi.string().max(120),
-  elsewhere: Joi.object({
-    watch: rowId.required(),
-    field: Joi.string().allow('').max(60).required(),
-    within: span.required(),
-  }),
-  subject,
-  tied: Joi.valid('any', 'all'),
-  not: Joi.boolean(),
-  among: Joi.valid('offers'),
-  margin: words(60),
-  side: Joi.valid('high', 'low', 'either').required(),
-  span: span.required(),
-  over: Joi.object({
-    make: Joi.valid(
-      'minimum',
-      'maximum',
-      'mean',
-      'median',
-      'range',
-      'first to last',
-      'sum',
-      'readings',
-      'moves',
-      'increase',
-      'pace',
-    ).required(),
-    count: words(12),
-    unit: Joi.valid('minute', 'hour', 'day', 'reading', 'this hour', 'this day', 'this week', 'this month').required(),
-    grows: Joi.boolean(),
-  })
-    .allow(null)
-    .required(),
-  zone,
-});
-
 const readers = Joi.array()
   .items(Joi.string().pattern(/^(person|list):\d+$/))
   .max(50)
@@ -258,7 +175,7 @@ const readers = Joi.array()
 
 const rule = Joi.object<RuleDraft>({
   id: rowId.allow(null).required(),
-  clauses: Joi.array().items(clause).max(20).required(),
+  clauses: Joi.array().items(clauseDraft).max(20).required(),
   join: Joi.valid('all', 'any', 'none').required(),
   kept: condition,
   audiences: readers.required(),

@@ -4,7 +4,8 @@ import type { Condition } from '#core/judge/clause';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { freeKey } from '#core/read/keys';
 import { money } from '#core/value/parse';
-import { blankClause, type ClauseDraft } from '#core/plan/clause-draft';
+import { blankClause, withSaid, type ClauseChange } from '#core/judge/draft/clause';
+import type { ClauseDraft } from '#core/judge/kinds/table';
 import { completePlan, draftOf, emptyPlan, storedPlan, type PlanDraft } from '#core/plan/plan';
 import { BLANK_RULE, presentDistance, toCondition, type RuleDraft } from '#core/plan/rule-draft';
 import { readPlan, readRule } from './shape.server';
@@ -20,8 +21,8 @@ const field: Field = {
 };
 const present = { price: money('24.00', 'GBP'), stock: { kind: 'text' as const, text: 'In stock' } };
 const HERE = { locale: 'en-GB', zone: 'Europe/London' };
-const falls = (limit: string, change: Partial<ClauseDraft> = {}): ClauseDraft[] => [
-  { ...blankClause('price', 'falls below'), limit, ...change },
+const falls = (limit: string, change: ClauseChange = {}): ClauseDraft[] => [
+  withSaid(blankClause('price', 'falls below'), { limit, ...change }),
 ];
 const ruled = (change: Partial<RuleDraft> = {}): RuleDraft => ({
   ...BLANK_RULE,
@@ -97,7 +98,7 @@ describe('a plan', () => {
 
 describe('several rules', () => {
   it('are each made whole, and each says what it lacks', () => {
-    const two = whole({ rules: [ruled(), ruled({ clauses: falls('', { verb: 'changes' }) })] });
+    const two = whole({ rules: [ruled(), ruled({ clauses: [blankClause('price', 'changes')] })] });
     expect(completePlan(two, present, HERE)).toMatchObject({
       ok: true,
       value: { rules: [{}, { definition: { when: { kind: 'change' } } }] },
@@ -146,14 +147,17 @@ describe('a condition as it is said', () => {
   it('needs a number to stand against', () => {
     expect(said(falls('5', { field: 'stock' })).ok).toBe(false);
     expect(said(falls('5', { field: 'unknown' })).ok).toBe(false);
-    expect(said(falls('', { verb: 'changes', field: 'stock' }))).toEqual({
+    expect(said([blankClause('stock', 'changes')])).toEqual({
       ok: true,
       value: { kind: 'change', asked: { field: 'stock' } },
     });
   });
 
   it('comes back from what was kept as it was said', () => {
-    for (const draft of [falls('22.50'), falls('22.50', { verb: 'is above', inclusive: true })]) {
+    for (const draft of [
+      falls('22.50'),
+      [withSaid(blankClause('price', 'is above'), { limit: '22.50', inclusive: true })],
+    ]) {
       const kept = said(draft);
       const rules = kept.ok
         ? [{ id: 7 as RuleId, definition: { when: kept.value, whenAlreadyMet: 'wait' as const }, audiences: [] }]

@@ -1,4 +1,4 @@
-import type { SharingDraft } from '#core/plan/subject-draft';
+import type { SharingDraft } from '#core/judge/draft/subject';
 import { SelectField } from '../../ui/field';
 
 /** A record that a clause may ask. */

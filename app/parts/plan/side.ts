@@ -1,4 +1,4 @@
-import { isNumeric } from '#core/plan/kinds';
+import { isNumeric } from '#core/read/kinds';
 import type { Field } from '#core/read/definition';
 
 /** On which side of its column a field stands: numbers to the right, words to the left. */

@@ -1,4 +1,4 @@
-import type { SpanDraft } from '#core/plan/span-draft';
+import type { SpanDraft } from '#core/judge/draft/span';
 import { SelectField, TextField } from '../../ui/field';
 
 /** What is wrong with a field is said once something stands in it. */

@@ -2,7 +2,7 @@ import { isFound, type Field, type FieldType, type NamedState } from '#core/read
 import { nameInFormula } from '#core/read/formula-name';
 import type { Polarity } from '#core/value/value';
 import { SelectField, TextField, Tick } from '../../ui/field';
-import { KINDS, typeOfKind } from '#core/plan/kinds';
+import { KINDS, typeOfKind } from '#core/read/kinds';
 
 const POLARITIES: { value: Polarity; label: string }[] = [
   { value: 'up is good', label: 'a rise is good' },

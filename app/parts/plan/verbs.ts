@@ -1,4 +1,5 @@
-import { OF_ITS_OWN, type ClauseDraft, type Verb } from '#core/plan/clause-draft';
+import { isOfItsOwn, type ClauseChange, type Verb } from '#core/judge/draft/clause';
+import type { ClauseDraft } from '#core/judge/kinds/table';
 import type { Field, FieldType } from '#core/read/definition';
 import { isMeasure, type Value } from '#core/value/value';
 
@@ -11,7 +12,7 @@ interface Offered {
   preset: Preset;
 }
 
-type Preset = Pick<ClauseDraft, 'against' | 'among'>;
+type Preset = Pick<ClauseChange, 'against' | 'among'>;
 
 const verb = (of: Verb, words: string = of, hint?: string, preset: Preset = {}): Offered => ({
   verb: of,
@@ -22,7 +23,9 @@ const verb = (of: Verb, words: string = of, hint?: string, preset: Preset = {}):
 
 /** Whether a clause says what is offered. */
 export const saysOffered = (offered: Offered, clause: ClauseDraft): boolean =>
-  offered.verb === clause.verb && offered.preset.against === clause.against && offered.preset.among === clause.among;
+  offered.verb === clause.verb &&
+  offered.preset.against === ('against' in clause ? clause.against : undefined) &&
+  offered.preset.among === ('among' in clause ? clause.among : undefined);
 
 const MEASURES = [
   verb('falls below'),
@@ -118,7 +121,7 @@ export function verbsOf(
   { isList, isOther }: { isList: boolean; isOther: boolean },
 ): { usual: Offered[]; more: Offered[] } {
   const all = verbsOfAny(field, present, isList);
-  const sayable = (offered: Offered) => !isOther || !OF_ITS_OWN.includes(offered.verb);
+  const sayable = (offered: Offered) => !isOther || !isOfItsOwn(offered.verb);
   return { usual: all.usual.filter(sayable), more: all.more.filter(sayable) };
 }
 

@@ -1,6 +1,7 @@
-import type { ClauseDraft } from '#core/plan/clause-draft';
-import { NO_SPAN } from '#core/plan/span-draft';
-import type { SubjectDraft } from '#core/plan/subject-draft';
+import { withVerb } from '#core/judge/draft/clause';
+import type { ClauseDraft } from '#core/judge/kinds/table';
+import { NO_SPAN } from '#core/judge/draft/span';
+import type { SubjectDraft } from '#core/judge/draft/subject';
 import type { Field } from '#core/read/definition';
 import { isMeasure } from '#core/value/value';
 import { SelectField } from '../../ui/field';
@@ -17,7 +18,7 @@ interface WhoseProps {
   elsewhere: OtherWatch[];
   /** Our channels, where there are items that a record may be an offer of. */
   channels: RelatedItem['channels'];
-  onChange: (change: Partial<ClauseDraft>) => void;
+  onChange: (next: ClauseDraft) => void;
 }
 
 const OWN = '';
@@ -57,7 +58,11 @@ export function Whose({ clause, fields, records, elsewhere, channels, onChange }
         label="Of"
         value={said ?? OWN}
         options={[{ value: OWN, label: 'its own record' }, ...others.map((value) => ({ value, label: WHOSE[value] }))]}
-        onChange={(event) => onChange(begun(event.target.value, ownFieldOf(clause, fields), [...labels.keys()]))}
+        onChange={(event) => {
+          const subject = begun(event.target.value, [...labels.keys()]);
+          const field = subject?.of === 'watch' ? '' : ownFieldOf(clause, fields);
+          onChange({ ...withVerb(clause, 'changes', field), subject });
+        }}
       />
       <Which clause={clause} records={records} elsewhere={elsewhere} channels={channels} onChange={onChange} />
     </>
@@ -65,7 +70,9 @@ export function Whose({ clause, fields, records, elsewhere, channels, onChange }
 }
 
 /** Which record, label, channel or watch is meant. */
-function Which({ clause: { subject, field }, records, elsewhere, channels, onChange }: Omit<WhoseProps, 'fields'>) {
+function Which({ clause, records, elsewhere, channels, onChange }: Omit<WhoseProps, 'fields'>) {
+  const { subject } = clause;
+  const say = (next: SubjectDraft) => onChange({ ...clause, subject: next });
   switch (subject?.of) {
     case 'record':
       return (
@@ -76,16 +83,12 @@ function Which({ clause: { subject, field }, records, elsewhere, channels, onCha
             records.map(({ identity, name }) => ({ value: identity, label: name })),
             subject.record,
           )}
-          onChange={(event) => onChange({ subject: { ...subject, record: event.target.value } })}
+          onChange={(event) => say({ ...subject, record: event.target.value })}
         />
       );
     case 'sharing':
       return (
-        <SharedLabel
-          said={subject}
-          labels={labelsIn(records)}
-          onChange={(said) => onChange({ subject: { of: 'sharing', ...said } })}
-        />
+        <SharedLabel said={subject} labels={labelsIn(records)} onChange={(said) => say({ of: 'sharing', ...said })} />
       );
     case 'item':
       if (subject.side !== 'ours') return null;
@@ -93,11 +96,11 @@ function Which({ clause: { subject, field }, records, elsewhere, channels, onCha
         <OursAt
           channel={subject.channel}
           channels={channels}
-          onChange={(at) => onChange({ subject: { of: 'item', side: 'ours', ...at } })}
+          onChange={(at) => say({ of: 'item', side: 'ours', ...at })}
         />
       );
     case 'watch':
-      return <OfWatch subject={subject} field={field} elsewhere={elsewhere} onChange={onChange} />;
+      return <OfWatch clause={clause} subject={subject} elsewhere={elsewhere} onChange={onChange} />;
     default:
       return null;
   }
@@ -107,37 +110,33 @@ function Which({ clause: { subject, field }, records, elsewhere, channels, onCha
 const ownFieldOf = ({ field }: ClauseDraft, fields: WhoseProps['fields']): string =>
   fields.some(({ key }) => key === field) ? field : (fields[0]?.key ?? '');
 
-/** A subject about which nothing more is said yet; what is said of another watch begins with its field. */
-function begun(of: string, field: string, labels: string[]): Partial<ClauseDraft> {
+/** A subject about which nothing more is said yet; undefined is its own record. */
+function begun(of: string, labels: string[]): SubjectDraft | undefined {
   switch (of) {
     case 'record':
-      return { subject: { of, record: '' }, field, verb: 'changes' };
+      return { of, record: '' };
     case 'ours':
     case 'cheapest':
     case 'minimum':
-      return { subject: { of: 'item', side: of }, field, verb: 'changes' };
+      return { of: 'item', side: of };
     case 'sharing':
-      return { subject: { of, label: labels[0] ?? '', where: '', is: '' }, field, verb: 'changes' };
+      return { of, label: labels[0] ?? '', where: '', is: '' };
     case 'watch':
-      return {
-        subject: { of, watch: 0, called: '', within: NO_SPAN, mode: 'stepwise', kind: 'text', like: null },
-        field: '',
-        verb: 'changes',
-      };
+      return { of, watch: 0, called: '', within: NO_SPAN, mode: 'stepwise', kind: 'text', like: null };
     default:
-      return { subject: undefined, field, verb: 'changes' };
+      return undefined;
   }
 }
 
 interface OfWatchProps {
+  clause: ClauseDraft;
   subject: Extract<SubjectDraft, { of: 'watch' }>;
-  field: string;
   elsewhere: OtherWatch[];
-  onChange: (change: Partial<ClauseDraft>) => void;
+  onChange: (next: ClauseDraft) => void;
 }
 
 /** Which watch, which of its values, and how old that may be. */
-function OfWatch({ subject, field, elsewhere, onChange }: OfWatchProps) {
+function OfWatch({ clause, subject, elsewhere, onChange }: OfWatchProps) {
   const watch = elsewhere.find(({ id }) => id === subject.watch);
   const choose = (chosen: OtherWatch | undefined, key: string) => {
     const known = chosen?.fields.find((each) => each.key === key);
@@ -145,8 +144,7 @@ function OfWatch({ subject, field, elsewhere, onChange }: OfWatchProps) {
     const like = now !== null && isMeasure(now) ? now : null;
     const { within } = subject;
     onChange({
-      field: known?.key ?? '',
-      verb: 'changes',
+      ...withVerb(clause, 'changes', known?.key ?? ''),
       subject: {
         of: 'watch',
         watch: chosen?.id ?? 0,
@@ -174,7 +172,7 @@ function OfWatch({ subject, field, elsewhere, onChange }: OfWatchProps) {
       {watch === undefined ? null : (
         <SelectField
           label="Which of its values"
-          value={field}
+          value={clause.field}
           options={watch.fields.map(({ key, label }) => ({ value: key, label }))}
           onChange={(event) => choose(watch, event.target.value)}
         />
@@ -182,7 +180,7 @@ function OfWatch({ subject, field, elsewhere, onChange }: OfWatchProps) {
       <Span
         label="No older than (empty: two of its looks)"
         span={subject.within}
-        onChange={(within) => onChange({ subject: { ...subject, within } })}
+        onChange={(within) => onChange({ ...clause, subject: { ...subject, within } })}
       />
     </>
   );

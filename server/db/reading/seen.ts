@@ -1,6 +1,6 @@
 import pg from 'pg';
 import type { WatchId } from '#core/id';
-import { MOST_MOVES, type Seen } from '#core/judge/never';
+import { MOST_MOVES, type Seen } from '#core/judge/seen';
 import { lets } from '#core/judge/records';
 import { isAbout, isRanking, type RuleDefinition } from '#core/judge/rule';
 import { foldText } from '#core/value/parse';

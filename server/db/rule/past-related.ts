@@ -1,5 +1,5 @@
 import type { ItemId, SeriesId, WatchId } from '#core/id';
-import { keyOf } from '#core/judge/clause';
+import { keyOf } from '#core/judge/asked';
 import { freshFor } from '#core/judge/observation';
 import {
   NOTHING_RELATED,

@@ -1,4 +1,4 @@
-import type { Figure, Limits, JudgedWindow } from '#core/judge/clause';
+import type { Figure, Limits, JudgedWindow } from '#core/judge/asked';
 import type { Latest } from '#core/judge/observation';
 import { isMeasure, sameValue, unitOf, type Measure, type Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';

@@ -1,4 +1,5 @@
-import type { Clause, Figure } from '#core/judge/clause';
+import type { Figure } from '#core/judge/asked';
+import type { Clause } from '#core/judge/clause';
 import { isMeasure, sameValue, type Measure, type Value } from '#core/value/value';
 import { alike, num } from './arithmetic';
 

@@ -1,4 +1,5 @@
-import { groupKey, type Clause } from '#core/judge/clause';
+import { groupKey } from '#core/judge/asked';
+import type { Clause } from '#core/judge/clause';
 import type { Latest } from '#core/judge/observation';
 import { isMeasure, type Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';

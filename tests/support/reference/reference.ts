@@ -1,13 +1,5 @@
-import {
-  asksIn,
-  isEvent,
-  keyOf,
-  type Clause,
-  type Condition,
-  type Figure,
-  type Limits,
-  type JudgedWindow,
-} from '#core/judge/clause';
+import { keyOf, type Figure, type Limits, type JudgedWindow } from '#core/judge/asked';
+import { asksIn, isEvent, type Clause, type Condition } from '#core/judge/clause';
 import type { Rule, Situation } from '#core/judge/engine';
 import type { Latest } from '#core/judge/observation';
 import { isMeasure, sameValue, type Measure, type Value } from '#core/value/value';

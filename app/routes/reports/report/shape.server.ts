@@ -15,7 +15,7 @@ import {
 } from '#core/tell/definition';
 import { sanitiseEscapes } from '#core/value/sanitise';
 import type { ReportPlan } from '#server/pipeline/report/store';
-import { measure } from '../../../parts/plan/rule-shape.server';
+import { measure } from '#core/judge/schema';
 
 const MOST_CHOSEN = 1_000;
 const number = (least: number, most: number) => Joi.number().integer().min(least).max(most);

@@ -1,4 +1,5 @@
-import { describeStanding, namesOf } from '#core/judge/describe';
+import { namesOf } from '#core/judge/words';
+import { describeStanding } from '#core/judge/describe';
 import { formatValue } from '#core/value/format';
 import { isMeasure, sameValue } from '#core/value/value';
 import { clausesOf } from '#core/judge/clause';

@@ -1,6 +1,8 @@
-import { describeCondition, namesOf } from '#core/judge/describe';
+import { namesOf } from '#core/judge/words';
+import { describeCondition } from '#core/judge/describe';
 import { BLANK_RULE, ruleDraftOf, type RuleDraft } from '#core/plan/rule-draft';
-import { blankClause, type ClauseDraft } from '#core/plan/clause-draft';
+import { blankClause, withSaid } from '#core/judge/draft/clause';
+import type { ClauseDraft } from '#core/judge/kinds/table';
 import { isAllRecords, withNumber } from '#core/read/all-records';
 import { isMeasure, unitOf } from '#core/value/value';
 import type { RecordNow } from '#server/db/reading/records';
@@ -49,9 +51,9 @@ function copyOf(watch: WatchNow, asked: string | null): RuleDraft | null {
 function narrowed(copy: RuleDraft, record: RecordNow | undefined, limit: string | null): RuleDraft {
   const [first, ...others] = copy.clauses;
   const clauses =
-    first === undefined || first.limit === '' || limit === null
+    first === undefined || !('limit' in first) || first.limit === '' || limit === null
       ? copy.clauses
-      : [{ ...first, limit: limit.slice(0, LONGEST_LIMIT) }, ...others];
+      : [withSaid(first, { limit: limit.slice(0, LONGEST_LIMIT) }), ...others];
   return {
     ...copy,
     clauses,

@@ -1,6 +1,6 @@
-import type { Figure } from '#core/judge/clause';
+import type { Figure } from '#core/judge/asked';
 import { nearestTo, type Variant } from '#core/judge/tune';
-import { figureWords } from '#core/judge/describe';
+import { figureWords } from '#core/judge/words';
 import { formatValue } from '#core/value/format';
 import { formatDuration } from '#core/when/format';
 import { SelectField } from '../../../ui/field';

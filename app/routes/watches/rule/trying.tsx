@@ -3,8 +3,11 @@ import { useMemo, useState } from 'react';
 import type { Backtest, TestedEpisode } from '#core/judge/backtest';
 import { heldAgainst, otherSide } from '#core/judge/other-side';
 import { PastAround, type History } from '#core/judge/past';
-import { describeClause, describeOther, namesOf } from '#core/judge/describe';
-import { clausesOf, type Figure } from '#core/judge/clause';
+import { namesOf } from '#core/judge/words';
+import { withSaid } from '#core/judge/draft/clause';
+import { describeClause, describeOther } from '#core/judge/describe';
+import type { Figure } from '#core/judge/asked';
+import { clausesOf } from '#core/judge/clause';
 import { describeNever, neverMet } from '#core/judge/never';
 import { asksItems, isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
 import {
@@ -356,7 +359,7 @@ function limitTo(
   const at = limitedClause(withLimit(rule, limit.amount))?.at ?? -1;
   if (exact === null || at < 0) return {};
   return {
-    clauses: draft.clauses.map((clause, each) => (each === at ? { ...clause, limit: exact } : clause)),
+    clauses: draft.clauses.map((clause, each) => (each === at ? withSaid(clause, { limit: exact }) : clause)),
     whenAlreadyMet: draft.whenAlreadyMet ?? 'wait',
   };
 }
@@ -367,7 +370,7 @@ function taken(draft: RuleDraft, { of, rule }: Variant): Partial<RuleDraft> {
     return limitTo(draft, rule, of.limit, Number(of.limit.amount), fractionDigits(of.limit.amount));
   if (of.what === 'figure')
     return {
-      clauses: draft.clauses.map((clause) => (isAgainst(clause) ? { ...clause, ...figureSaid(of.figure) } : clause)),
+      clauses: draft.clauses.map((clause) => (isAgainst(clause) ? withSaid(clause, figureSaid(of.figure)) : clause)),
     };
   if (of.what === 'strictness') {
     return {

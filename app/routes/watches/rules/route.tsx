@@ -1,5 +1,6 @@
 import { Link } from 'react-router';
-import { describeCondition, describeTerms, namesOf } from '#core/judge/describe';
+import { namesOf } from '#core/judge/words';
+import { describeCondition, describeTerms } from '#core/judge/describe';
 import { formatRecent } from '#core/when/format';
 import { listAudiences } from '#server/db/person/people';
 import { countRules, listRules, ruleTags, type RuleFilter, type RuleRow } from '#server/db/rule/views/rules';

@@ -1,7 +1,8 @@
 import type { RuleId, StencilId, WatchId } from '#core/id';
 import { isDeepStrictEqual } from 'node:util';
 import { redirect } from 'react-router';
-import { describeCondition, namesOf } from '#core/judge/describe';
+import { namesOf } from '#core/judge/words';
+import { describeCondition } from '#core/judge/describe';
 import { labelOf } from '#core/plan/plan';
 import { toRule, type RuleDraft } from '#core/plan/rule-draft';
 import { percentIn, unfit, type Stencil } from '#core/plan/stencil';

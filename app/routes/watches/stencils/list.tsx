@@ -1,5 +1,6 @@
 import { Link } from 'react-router';
-import { describeCondition, namesOf } from '#core/judge/describe';
+import { namesOf } from '#core/judge/words';
+import { describeCondition } from '#core/judge/describe';
 import { limitsOn } from '#core/judge/rule';
 import { formatValue } from '#core/value/format';
 import { listStencils, type StencilNow } from '#server/db/watch/stencils';

@@ -1,5 +1,6 @@
 import type { RuleId, WatchId } from '#core/id';
-import { describeCondition, namesOf } from '#core/judge/describe';
+import { namesOf } from '#core/judge/words';
+import { describeCondition } from '#core/judge/describe';
 import type { RuleDefinition } from '#core/judge/rule';
 import { watchDifferences, type Called } from '#core/plan/differences';
 import { labelOf } from '#core/plan/plan';

@@ -1,5 +1,6 @@
 import { Link, useSearchParams } from 'react-router';
-import { describeCondition, namesOf } from '#core/judge/describe';
+import { namesOf } from '#core/judge/words';
+import { describeCondition } from '#core/judge/describe';
 import { describeReason } from '#core/judge/reason';
 import { labelOf } from '#core/plan/plan';
 import { CAUSES } from '#core/tell/failure';

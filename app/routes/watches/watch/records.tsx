@@ -6,7 +6,7 @@ import { formatRecent } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { RecordNow } from '#server/db/reading/records';
 import type { WatchNow } from '#server/db/watch/views/watch-now';
-import { isNumeric } from '#core/plan/kinds';
+import { isNumeric } from '#core/read/kinds';
 import { sideOf } from '../../../parts/plan/side';
 import { Button } from '../../../ui/button';
 import { TextField } from '../../../ui/field';

@@ -1,7 +1,8 @@
 import { suppressionOf } from '../../person/people';
 import { readersOf as behindReport } from '../../report/reports';
 import type { RecordId, ReportId, RuleId, SourceId, WatchId } from '#core/id';
-import { describeCondition, namesOf } from '#core/judge/describe';
+import { namesOf } from '#core/judge/words';
+import { describeCondition } from '#core/judge/describe';
 import type { StateName } from '#core/judge/memory';
 import { readReason, type Reason } from '#core/judge/reason';
 import { storedRule, type RuleDefinition } from '#core/judge/rule';

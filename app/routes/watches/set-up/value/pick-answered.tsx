@@ -1,7 +1,7 @@
 import type { Field } from '#core/read/definition';
 import type { Locator } from '#core/read/locator';
 import type { Listing } from '#core/read/listing/listing';
-import { typeOfKind } from '#core/plan/kinds';
+import { typeOfKind } from '#core/read/kinds';
 import { Button } from '../../../../ui/button';
 import { fieldOf } from './field-of';
 import type { OneRecordProps } from './one-record-props';

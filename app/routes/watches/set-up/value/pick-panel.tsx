@@ -2,7 +2,7 @@ import type { FieldType } from '#core/read/definition';
 import { describeFrame } from '#core/read/frame/take';
 import type { Picked } from '#core/read/picking';
 import { formatValue } from '#core/value/format';
-import { kindLabel, KINDS } from '#core/plan/kinds';
+import { kindLabel, KINDS } from '#core/read/kinds';
 import { Button } from '../../../../ui/button';
 import { SelectField } from '../../../../ui/field';
 import { Section } from '../../../../ui/page';

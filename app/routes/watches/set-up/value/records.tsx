@@ -8,7 +8,7 @@ import { formatValue } from '#core/value/format';
 import type { Value } from '#core/value/value';
 import type { PlanDraft } from '#core/plan/plan';
 import { TypeSettings } from '../../../../parts/plan/type-settings';
-import { kindLabel } from '#core/plan/kinds';
+import { kindLabel } from '#core/read/kinds';
 import { sideOf } from '../../../../parts/plan/side';
 import { Ways } from '../../../../parts/plan/ways';
 import { SelectField, TextField, Tick } from '../../../../ui/field';

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { isFound, type Field } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
 import { TypeSettings } from '../../../../parts/plan/type-settings';
-import { kindLabel } from '#core/plan/kinds';
+import { kindLabel } from '#core/read/kinds';
 import { Ways } from '../../../../parts/plan/ways';
 import { computedField } from './field-of';
 import type { OneRecordProps } from './one-record-props';
