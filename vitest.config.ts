@@ -8,15 +8,8 @@ const AT_ONCE = 3;
 const BROWSERS_AT_ONCE = 2;
 const BESIDE_LINTER = 2;
 
-/**
- * Tests that end processes, fill a database, or hold something to a deadline: these go one after another, with nothing
- * beside them.
- */
-const ALONE = [
-  'server/reading/pool.test.ts',
-  ...['killed', 'stopped'].map((name) => `tests/integration/${name}.test.ts`),
-  ...['attack', 'many'].map((name) => `tests/e2e/${name}.test.ts`),
-];
+/** Tests that hold a loop or a thread to a deadline: these go one after another, with nothing beside them. */
+const ALONE = ['server/reading/pool.test.ts', 'tests/e2e/attack.test.ts'];
 
 const INTEGRATION = {
   globalSetup: ['tests/support/database.ts'],

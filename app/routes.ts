@@ -45,6 +45,7 @@ export default [
       route('sites', 'routes/settings/sites/route.tsx'),
     ]),
     route('live', 'routes/shell/live/route.ts'),
+    route('find', 'routes/shell/find/route.ts'),
     route('reports', 'routes/reports/report/list.tsx'),
     route('reports/preview', 'routes/reports/report/preview.ts'),
     route('reports/series', 'routes/reports/report/series.ts'),

@@ -4,11 +4,10 @@ import type { Decimal } from '#core/value/decimal';
 import { isMeasure } from '#core/value/value';
 import { intervalLength, type Instant } from '#core/when/interval';
 import { bulkOf, takeSteps } from '#server/actions/bulk';
-import { nextBatch } from '#server/db/watch/edits';
 import { inTransaction, type Db, type Pool } from '#server/db/base/pool';
 import { addStencil } from '#server/db/watch/stencils';
 import { watchesOf, type WatchNow } from '#server/db/watch/views/watch-now';
-import { setWatchTags } from '#server/actions/edit-watch';
+import { setWatchTags, taggingOf } from '#server/actions/edit-watch';
 import { crossing } from './rules';
 
 // What the analyst does to many watches at once: she tags them, and puts a stencil on some.
@@ -34,12 +33,11 @@ async function watches(db: Db): Promise<WatchNow[]> {
 /** Tags every watch by what it is of. */
 export async function tagWatches(pool: Pool, owner: PersonId, now: Instant): Promise<void> {
   await inTransaction(pool, async (db) => {
-    const batch = await nextBatch(db);
-    for (const watch of await watches(db)) {
+    const taggings = (await watches(db)).flatMap((watch) => {
       const tags = TAGS.filter(([pattern]) => pattern.test(watch.definition.subject)).map(([, tag]) => tag);
-      if (tags.length > 0 && watch.tags.length === 0)
-        await setWatchTags(db, watch, tags, { person: owner, at: now, batch });
-    }
+      return tags.length > 0 && watch.tags.length === 0 ? taggingOf(watch, tags) : [];
+    });
+    await setWatchTags(db, taggings, { person: owner, at: now });
   });
 }
 

@@ -1,7 +1,8 @@
 import { useState } from 'react';
 import { timeOfDay } from '#core/when/cadence';
 import type { Reachable } from '#core/tell/hold';
-import { SelectField, TextField, Tick } from '../ui/field';
+import { TimeField } from '../ui/date-field';
+import { SelectField, Tick } from '../ui/field';
 
 const PASSES = [
   { value: '', label: 'nothing' },
@@ -26,20 +27,8 @@ export function HoursFields({ quiet, mailHour, passes }: Omit<Reachable, 'zone'>
       </Tick>
       {isQuiet ? (
         <div className="grid grid-cols-2 gap-4 pl-6">
-          <TextField
-            label="From"
-            name="quietFrom"
-            type="time"
-            required
-            defaultValue={timeOfDay(quiet?.from ?? NIGHT.from)}
-          />
-          <TextField
-            label="Until"
-            name="quietTo"
-            type="time"
-            required
-            defaultValue={timeOfDay(quiet?.to ?? NIGHT.to)}
-          />
+          <TimeSaid label="From" name="quietFrom" said={quiet?.from ?? NIGHT.from} />
+          <TimeSaid label="Until" name="quietTo" said={quiet?.to ?? NIGHT.to} />
         </div>
       ) : null}
       <Tick checked={gathers} onChange={setGathers}>
@@ -47,7 +36,7 @@ export function HoursFields({ quiet, mailHour, passes }: Omit<Reachable, 'zone'>
       </Tick>
       {gathers ? (
         <div className="pl-6">
-          <TextField label="At" name="mailHour" type="time" required defaultValue={timeOfDay(mailHour ?? EVENING)} />
+          <TimeSaid label="At" name="mailHour" said={mailHour ?? EVENING} />
         </div>
       ) : null}
       {isQuiet || gathers ? (
@@ -62,6 +51,12 @@ export function HoursFields({ quiet, mailHour, passes }: Omit<Reachable, 'zone'>
       )}
     </div>
   );
+}
+
+/** A time of day in a form, from what is said so far, in minutes of the day. */
+function TimeSaid({ label, name, said }: { label: string; name: string; said: number }) {
+  const [time, setTime] = useState(timeOfDay(said));
+  return <TimeField label={label} name={name} required value={time} onChange={setTime} />;
 }
 
 /** When a reader wants to be reached, in a few words. */

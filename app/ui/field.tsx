@@ -1,7 +1,8 @@
 import { Checkbox as RadixCheckbox, RadioGroup } from 'radix-ui';
 import { useId, type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes } from 'react';
 
-const LINE =
+/** How a line to write on looks. */
+export const LINE =
   'h-8 border-b border-third bg-transparent text-read text-ink placeholder:text-third focus:border-ink ' +
   'focus:outline-none focus-visible:outline-none focus:border-b-2';
 

@@ -8,12 +8,21 @@ import type { Called } from '#core/plan/differences';
 import { labelOf } from '#core/plan/plan';
 import type { RuleId } from '#core/id';
 import { fail, ok, type Result } from '#core/result';
-import { nextBatch, takeBatch, type Edited, type Editing } from '../db/watch/edits';
+import { nextBatch, takeBatch, type Editing } from '../db/watch/edits';
 import { listAudiences } from '../db/person/people';
 import type { SourceRequest } from '../fetch/request';
 import { theRow, type Db } from '../db/base/pool';
 import { findWatch, watchesOf, type WatchNow } from '../db/watch/views/watch-now';
-import { createWatch, editWatch, saidIn, setWatchState, setWatchTags } from './edit-watch';
+import {
+  createWatch,
+  editWatch,
+  saidIn,
+  setWatchState,
+  setWatchStates,
+  setWatchTags,
+  taggingOf,
+  type Tagging,
+} from './edit-watch';
 
 // What is done to many watches and rules at one go, and undone at one go.
 
@@ -81,32 +90,65 @@ export async function takeSteps(
 ): Promise<{ batch: number; changed: number } | null> {
   if (steps.length === 0) return null;
   const batch = await nextBatch(db);
-  for (const step of steps) await takeStep(db, step, { ...editing, batch });
+  const by = { ...editing, batch };
+  const watches = new Map(
+    (
+      await watchesOf(
+        db,
+        steps.map(({ watch }) => watch),
+      )
+    ).map((watch) => [watch.id, watch]),
+  );
+  const taken = steps.flatMap((step) => {
+    const watch = watches.get(step.watch);
+    return watch === undefined ? [] : [{ watch, step }];
+  });
+  for (const { watch } of taken.filter(({ step }) => step.copied === true)) await copyWatch(db, watch, by);
+  const changed = taken.filter(({ step }) => step.copied !== true);
+  for (const each of changed) await takePlan(db, each, by);
+  await setWatchTags(
+    db,
+    changed.flatMap(({ watch, step }) => (isDeepStrictEqual(watch.tags, step.tags) ? [] : taggingOf(watch, step.tags))),
+    by,
+  );
+  for (const state of ['running', 'paused', 'deleted'] as const) {
+    const moved = changed.filter(({ watch, step }) => step.state === state && watch.state !== state);
+    await inState(
+      db,
+      moved.map(({ watch }) => watch.id),
+      state,
+      by,
+    );
+  }
   return { batch, changed: steps.length };
 }
 
-async function takeStep(db: Db, step: Step, editing: Editing & { batch: number }): Promise<void> {
-  const watch = await findWatch(db, step.watch);
-  if (watch === null) return;
-  if (step.copied === true) return copyWatch(db, watch, editing);
+/** Brings watches into a state. False where one of them is gone. */
+async function inState(
+  db: Db,
+  ids: readonly WatchId[],
+  state: Parameters<typeof setWatchStates>[2],
+  { person, batch, at }: Editing & { batch: number },
+): Promise<boolean> {
+  if (ids.length === 0) return true;
+  return (await setWatchStates(db, ids, state, at, { person, batch })).length === ids.length;
+}
+
+/** What becomes of its rules and of how often it looks. */
+async function takePlan(
+  db: Db,
+  { watch, step }: { watch: WatchNow; step: Step },
+  editing: Editing & { batch: number },
+): Promise<void> {
   const { definition, frequency, rules } = saidIn(watch);
-  if (!isDeepStrictEqual([frequency, rules], [step.frequency, step.rules])) {
-    const plan = {
-      definition,
-      frequency: step.frequency,
-      rules: step.rules.map((rule) => ({ ...rule, audiences: [...rule.audiences] })),
-    };
-    await editWatch(
-      db,
-      watch.id,
-      plan,
-      { basedOn: watch.version, editor: editing.person, batch: editing.batch },
-      editing.at,
-    );
-  }
-  if (!isDeepStrictEqual(watch.tags, step.tags)) await setWatchTags(db, watch, step.tags, editing);
-  if (step.state !== watch.state)
-    await setWatchState(db, watch.id, step.state, editing.at, { person: editing.person, batch: editing.batch });
+  if (isDeepStrictEqual([frequency, rules], [step.frequency, step.rules])) return;
+  const plan = {
+    definition,
+    frequency: step.frequency,
+    rules: step.rules.map((rule) => ({ ...rule, audiences: [...rule.audiences] })),
+  };
+  const by = { basedOn: watch.version, editor: editing.person, batch: editing.batch };
+  await editWatch(db, watch.id, plan, by, editing.at);
 }
 
 /**
@@ -139,7 +181,7 @@ async function copyWatch(db: Db, watch: WatchNow, editing: Editing & { batch: nu
   const made = await createWatch(db, source, plan, editing.person, editing.at, editing.batch);
   await setWatchState(db, made, 'paused', editing.at, { person: editing.person, batch: editing.batch });
   const copy = await findWatch(db, made);
-  if (copy !== null && watch.tags.length > 0) await setWatchTags(db, copy, watch.tags, editing);
+  if (copy !== null && watch.tags.length > 0) await setWatchTags(db, [taggingOf(copy, watch.tags)], editing);
 }
 
 const LONGEST_NAME = 200;
@@ -159,30 +201,71 @@ export async function undoWatches(
   const edits = await takeBatch(db, batch, editing.person, ['watch']);
   if (edits === null) return fail('undone already');
   const next = await nextBatch(db);
-  for (const edit of edits.reverse())
-    if (!(await undoOne(db, edit, { ...editing, batch: next }))) return fail('changed since');
+  const by = { ...editing, batch: next };
+  // The last that was done to a watch is undone first: its state, then its tags, then what it says.
+  const undone = edits.reverse().map(({ thing, before, after }): Undone => ({
+    id: thing as WatchId,
+    was: before as Parts,
+    left: after as Parts,
+  }));
+  const states = together(undone.filter(({ left }) => left.state !== undefined));
+  const tags = together(undone.filter(({ left }) => left.tags !== undefined));
+  const isDone = (await undoStates(db, states, by)) && (await undoTags(db, tags, by));
+  if (!isDone) return fail('changed since');
+  for (const each of undone.filter(({ left }) => left.state === undefined && left.tags === undefined))
+    if (!(await undoPlan(db, each, by))) return fail('changed since');
   return ok(next);
 }
 
-async function undoOne(
-  db: Db,
-  { thing, before, after }: Edited,
-  editing: Editing & { batch: number },
-): Promise<boolean> {
-  const id = thing as WatchId;
-  const [was, left] = [before as Parts, after as Parts];
+interface Undone {
+  id: WatchId;
+  was: Parts;
+  left: Parts;
+}
+
+type Undoing = Editing & { batch: number };
+
+/** Of a watch to which several things were done, the last first, how it was before all of them. */
+function together(undone: readonly Undone[]): Undone[] {
+  const known = new Map<WatchId, Undone>();
+  for (const each of undone) known.set(each.id, { ...(known.get(each.id) ?? each), was: each.was });
+  return [...known.values()];
+}
+
+async function undoStates(db: Db, undone: readonly Undone[], by: Undoing): Promise<boolean> {
+  const { rows } = await db.query<{ id: WatchId; state: Parts['state'] }>(
+    'SELECT id, state FROM watch WHERE id = ANY($1)',
+    [undone.map(({ id }) => id)],
+  );
+  const now = new Map(rows.map(({ id, state }) => [id, state]));
+  if (undone.some(({ id, left }) => (now.get(id) ?? 'deleted') !== left.state)) return false;
+  for (const state of ['running', 'paused', 'deleted'] as const) {
+    const back = undone.filter(({ was }) => (was.state ?? 'paused') === state).map(({ id }) => id);
+    if (!(await inState(db, back, state, by))) return false;
+  }
+  return true;
+}
+
+async function undoTags(db: Db, undone: readonly Undone[], by: Undoing): Promise<boolean> {
+  const { rows } = await db.query<Omit<Tagging, 'tags'>>(
+    `SELECT w.id, v.definition->>'subject' AS name, w.tags AS before
+     FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version WHERE w.id = ANY($1)`,
+    [undone.map(({ id }) => id)],
+  );
+  const known = new Map(rows.map((row) => [row.id, row]));
+  if (undone.some(({ id, left }) => !isDeepStrictEqual(known.get(id)?.before, left.tags))) return false;
+  await setWatchTags(
+    db,
+    undone.flatMap(({ id, was }) => ({ ...(known.get(id) as Omit<Tagging, 'tags'>), tags: was.tags ?? [] })),
+    by,
+  );
+  return true;
+}
+
+async function undoPlan(db: Db, { id, was, left }: Undone, by: Undoing): Promise<boolean> {
   const watch = await findWatch(db, id);
-  if (left.state !== undefined) {
-    if ((watch?.state ?? 'deleted') !== left.state) return false;
-    return setWatchState(db, id, was.state ?? 'paused', editing.at, { person: editing.person, batch: editing.batch });
-  }
-  if (watch === null) return false;
-  if (left.tags !== undefined) {
-    if (!isDeepStrictEqual(watch.tags, left.tags)) return false;
-    await setWatchTags(db, watch, was.tags ?? [], editing);
-    return true;
-  }
   if (
+    watch === null ||
     !sameSaid(saidIn(watch), left) ||
     was.definition === undefined ||
     was.frequency === undefined ||
@@ -193,13 +276,7 @@ async function undoOne(
   // A rule that was ended meanwhile begins anew.
   const rules = was.rules.map((rule) => ({ ...rule, id: kept.has(rule.id) ? rule.id : null }));
   const plan = { definition: was.definition, frequency: was.frequency, rules };
-  const edited = await editWatch(
-    db,
-    id,
-    plan,
-    { basedOn: watch.version, editor: editing.person, batch: editing.batch },
-    editing.at,
-  );
+  const edited = await editWatch(db, id, plan, { basedOn: watch.version, editor: by.person, batch: by.batch }, by.at);
   return edited.ok;
 }
 

@@ -25,7 +25,7 @@ import { moment, theRow, type Db } from '../db/base/pool';
 import { handPosting } from '../db/source/postings';
 import { ensureAtOnceReport, presentOf, setReportOfRule, type AudienceKey } from '../db/report/reports';
 import type { SourceRequest } from '../fetch/request';
-import { ensureSource, lockSource, reschedule, type SourceWay } from '../db/source/sources';
+import { ensureSource, lockSources, reschedule, type SourceWay } from '../db/source/sources';
 import { findWatch, type WatchNow } from '../db/watch/views/watch-now';
 
 /** A watch as the analyst says it: what her sentence holds. */
@@ -66,7 +66,7 @@ export async function createWatch(
 ): Promise<WatchId> {
   const sourceId = await ensureSource(db, { ...source, now });
   if (source.postedTo !== undefined) await handPosting(db, source.postedTo, sourceId);
-  await lockSource(db, sourceId);
+  await lockSources(db, [sourceId]);
   const result = await db.query<{ id: WatchId }>(
     `INSERT INTO watch (source_id, owner_id, state, version, interval_ms, subject, created_at, read_due_at, asked_at)
      VALUES ($1, $2, 'running', 1, $3, $5, $4, $4, $4) RETURNING id`,
@@ -76,7 +76,7 @@ export async function createWatch(
   await insertVersion(db, watchId, 1, plan, ownerId, now);
   await expectRecord(db, watchId, plan, now);
   for (const rule of plan.rules) await createRule(db, watchId, rule, ownerId, now);
-  await reschedule(db, sourceId, now);
+  await reschedule(db, [sourceId], now);
   const made: Edited = {
     kind: 'watch',
     thing: watchId,
@@ -263,7 +263,7 @@ export async function editWatch(
   await expectRecord(db, watchId, plan, now);
   await replaceRules(db, watchId, plan.rules, editor, now);
   if (edit.source !== undefined) await moveTo(db, watchId, edit.source, now);
-  await reschedule(db, locked.sourceId, now);
+  await reschedule(db, [locked.sourceId], now);
   if (before !== null) await noteEdit(db, before, edit, now);
   return ok(version);
 }
@@ -300,9 +300,9 @@ export const saidIn = ({ definition, frequency, rules }: WatchNow) => ({
 /** Lets a watch read another source; its series go on. */
 async function moveTo(db: Db, watchId: WatchId, source: WatchSource, now: Instant): Promise<void> {
   const sourceId = await ensureSource(db, { ...source, now });
-  await lockSource(db, sourceId);
+  await lockSources(db, [sourceId]);
   await db.query('UPDATE watch SET source_id = $2 WHERE id = $1', [watchId, sourceId]);
-  await reschedule(db, sourceId, now);
+  await reschedule(db, [sourceId], now);
 }
 
 async function lockWatch(db: Db, watchId: WatchId): Promise<{ version: number; sourceId: SourceId } | null> {
@@ -312,7 +312,7 @@ async function lockWatch(db: Db, watchId: WatchId): Promise<{ version: number; s
   );
   const sourceId = found.rows[0]?.sourceId;
   if (sourceId === undefined) return null;
-  await lockSource(db, sourceId);
+  await lockSources(db, [sourceId]);
   const { rows } = await db.query<{ version: number }>(
     `SELECT version FROM watch WHERE id = $1 AND state <> 'deleted' FOR UPDATE`,
     [watchId],
@@ -408,64 +408,96 @@ async function closeEpisodes(db: Db, ruleId: RuleId, now: Instant, because: 'edi
   ]);
 }
 
+type WatchState = 'running' | 'paused' | 'deleted';
+
+const STATE_SAID = { running: 'started', paused: 'paused', deleted: 'deleted' } as const;
+
 /** Pauses, starts or deletes a watch, or brings one back. A started one is due at once. False when it is gone. */
 export async function setWatchState(
   db: Db,
   watchId: WatchId,
-  state: 'running' | 'paused' | 'deleted',
+  state: WatchState,
   now: Instant,
   by?: Omit<Editing, 'at'>,
 ): Promise<boolean> {
-  const { rows } = await db.query<{ sourceId: SourceId }>('SELECT source_id AS "sourceId" FROM watch WHERE id = $1', [
-    watchId,
-  ]);
-  const [found] = rows;
-  if (found === undefined) return false;
-  await lockSource(db, found.sourceId);
-  const before = theRow(
-    await db.query<{ state: string; subject: string }>('SELECT state, subject FROM watch WHERE id = $1 FOR UPDATE', [
-      watchId,
-    ]),
-  );
-  if (before.state === 'deleted' && by?.batch === undefined) return false;
-  await db.query(
-    `UPDATE watch SET state = $2, read_due_at = CASE WHEN $2 = 'running' THEN $3 ELSE read_due_at END,
-       asked_at = CASE WHEN $2 = 'running' THEN $3::timestamptz END WHERE id = $1`,
-    [watchId, state, moment(now)],
-  );
-  await reschedule(db, found.sourceId, now);
-  if (by === undefined || before.state === state) return true;
-  const what = [{ running: 'started', paused: 'paused', deleted: 'deleted' }[state]];
-  await noteEdits(
-    db,
-    [{ kind: 'watch', thing: watchId, name: before.subject, what, before: { state: before.state }, after: { state } }],
-    {
-      ...by,
-      at: now,
-    },
-  );
-  return true;
+  return (await setWatchStates(db, [watchId], state, now, by)).length > 0;
 }
 
-/** Tags a watch. */
-export async function setWatchTags(
+/** Does the same to many; returns those that are there. */
+export async function setWatchStates(
   db: Db,
-  watch: Pick<WatchNow, 'id' | 'tags' | 'definition'>,
-  tags: readonly string[],
-  editing: Editing,
-): Promise<void> {
-  await db.query('UPDATE watch SET tags = $2 WHERE id = $1', [watch.id, tags]);
+  watchIds: readonly WatchId[],
+  state: WatchState,
+  now: Instant,
+  by?: Omit<Editing, 'at'>,
+): Promise<WatchId[]> {
+  const { rows: sources } = await db.query<{ id: SourceId }>(
+    'SELECT DISTINCT source_id AS id FROM watch WHERE id = ANY($1)',
+    [watchIds],
+  );
+  const sourceIds = sources.map(({ id }) => id);
+  await lockSources(db, sourceIds);
+  const { rows } = await db.query<{ id: WatchId; state: WatchState; subject: string }>(
+    'SELECT id, state, subject FROM watch WHERE id = ANY($1) ORDER BY id FOR UPDATE',
+    [watchIds],
+  );
+  // One that was deleted comes back only with what it was deleted with.
+  const there = rows.filter((watch) => watch.state !== 'deleted' || by?.batch !== undefined);
+  const ids = there.map(({ id }) => id);
+  await db.query(
+    `UPDATE watch SET state = $2, read_due_at = CASE WHEN $2 = 'running' THEN $3 ELSE read_due_at END,
+       asked_at = CASE WHEN $2 = 'running' THEN $3::timestamptz END WHERE id = ANY($1)`,
+    [ids, state, moment(now)],
+  );
+  await reschedule(db, sourceIds, now);
+  if (by === undefined) return ids;
+  const edits = there
+    .filter((before) => before.state !== state)
+    .map((before): Edited => ({
+      kind: 'watch',
+      thing: before.id,
+      name: before.subject,
+      what: [STATE_SAID[state]],
+      before: { state: before.state },
+      after: { state },
+    }));
+  await noteEdits(db, edits, { ...by, at: now });
+  return ids;
+}
+
+/** What a watch is tagged with from here on. */
+export interface Tagging {
+  id: WatchId;
+  name: string;
+  before: readonly string[];
+  tags: readonly string[];
+}
+
+/** The tagging of a watch as it stands. */
+export const taggingOf = ({ id, tags, definition }: WatchNow, next: readonly string[]): Tagging => ({
+  id,
+  name: definition.subject,
+  before: tags,
+  tags: next,
+});
+
+/** Tags watches. */
+export async function setWatchTags(db: Db, taggings: readonly Tagging[], editing: Editing): Promise<void> {
+  if (taggings.length === 0) return;
+  await db.query(
+    `UPDATE watch w SET tags = n.tags FROM jsonb_to_recordset($1) AS n(id int, tags text[]) WHERE w.id = n.id`,
+    [JSON.stringify(taggings)],
+  );
   const said = (each: readonly string[]) => each.join(', ') || 'nothing';
-  const what = [`tags: ${said(watch.tags)} → ${said(tags)}`];
-  const edited: Edited = {
+  const edits = taggings.map(({ id, name, before, tags }): Edited => ({
     kind: 'watch',
-    thing: watch.id,
-    name: watch.definition.subject,
-    what,
-    before: { tags: watch.tags },
+    thing: id,
+    name,
+    what: [`tags: ${said(before)} → ${said(tags)}`],
+    before: { tags: before },
     after: { tags },
-  };
-  await noteEdits(db, [edited], editing);
+  }));
+  await noteEdits(db, edits, editing);
 }
 
 /** Asks for a look at once. False when the watch does not run. */
@@ -476,6 +508,6 @@ export async function askForRun(db: Db, watchId: WatchId, now: Instant): Promise
     `UPDATE watch SET read_due_at = $2, asked_at = $2 WHERE id = $1 AND state = 'running'`,
     [watchId, moment(now)],
   );
-  await reschedule(db, locked.sourceId, now);
+  await reschedule(db, [locked.sourceId], now);
   return rowCount === 1;
 }

@@ -8,7 +8,7 @@ import type { Db } from '../db/base/pool';
 import type { SourceRequest } from '../fetch/request';
 import type { SourceWay } from '../db/source/sources';
 import { findWatch, watchesOf } from '../db/watch/views/watch-now';
-import { createWatch, editWatch, saidIn, setWatchState, setWatchTags } from './edit-watch';
+import { createWatch, editWatch, saidIn, setWatchState, setWatchTags, taggingOf } from './edit-watch';
 
 // Watches with their rules out of here, and into here.
 
@@ -124,7 +124,7 @@ async function takeLine(
   if (watch === null) return;
   if (id !== null)
     await editWatch(db, id, said, { basedOn: watch.version, editor: editing.person, batch: editing.batch }, editing.at);
-  if (JSON.stringify(watch.tags) !== JSON.stringify(tags)) await setWatchTags(db, watch, tags, editing);
+  if (JSON.stringify(watch.tags) !== JSON.stringify(tags)) await setWatchTags(db, [taggingOf(watch, tags)], editing);
   if (watch.state !== state)
     await setWatchState(db, made, state, editing.at, { person: editing.person, batch: editing.batch });
 }

@@ -1,4 +1,3 @@
-import AxeBuilder from '@axe-core/webdriverjs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { pageDefinition } from '#core/read/definition';
 import { ensureSite, setSite } from '#server/db/source/sites';
@@ -6,6 +5,7 @@ import { inTransaction } from '#server/db/base/pool';
 import { createWatch } from '#server/actions/edit-watch';
 import { numbered } from '../support/numbered';
 import { startApp, type RunningApp } from '../support/app';
+import { serious } from '../support/axe';
 import { fallsBelow, PRICE, ruleOf } from '../support/world';
 import { until } from '../support/until';
 
@@ -55,13 +55,6 @@ async function paste(text: string): Promise<void> {
   );
 }
 
-async function serious(): Promise<string[]> {
-  const found = await new AxeBuilder(app.page.driver).analyze();
-  return found.violations
-    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
-    .map(({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`);
-}
-
 describe('items', () => {
   it('are written in a table, and what was written is undone', async () => {
     const { page } = app;
@@ -83,7 +76,7 @@ describe('items', () => {
     await page.press('Undo');
     await page.reads('Undone', '[data-edited]');
     await until(async () => !(await page.text('[data-items]')).includes('£20.00'));
-    expect(await serious()).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
   });
 
   it('come in as a file that says first what it would do', async () => {
@@ -121,7 +114,7 @@ describe('items', () => {
     await page.go(`${app.web}/items`);
     await page.press('HL-100');
     await page.reads('Skepwright', '[data-offers]');
-    expect(await serious()).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
   });
 });
 
@@ -166,7 +159,7 @@ describe('many watches', () => {
     await page.choose('Grouped by', 'state');
     await page.reads('calm', '[data-group]');
     expect(await page.driver.getCurrentUrl()).toContain('group=state');
-    expect(await serious()).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
   });
 
   it('stand in the record of edits, from which they are undone, too', async () => {
@@ -174,7 +167,7 @@ describe('many watches', () => {
     await page.go(`${app.web}/edits`);
     await page.reads(/tags: nothing → autumn, rivals\s+and the like of 9 others/, '[data-edits]');
     await page.reads('Inés Calloway', '[data-edits]');
-    expect(await serious()).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
   });
 });
 
@@ -200,7 +193,7 @@ describe('a stencil', () => {
     expect(rows.map(({ limit }) => Number(limit))).toEqual(
       rows.map(({ value }) => Math.round(Number(value) * 92) / 100),
     );
-    expect(await serious()).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
   });
 
   it('that is changed offers that to what it made, what was edited by hand apart', async () => {

@@ -1,10 +1,10 @@
-import AxeBuilder from '@axe-core/webdriverjs';
 import { createTransport } from 'nodemailer';
 import { simpleParser } from 'mailparser';
 import { afterAll, describe, expect, it } from 'vitest';
 import { fitTo, openBrowser, type Browser } from '#scripts/system/browser';
 import { ALERT_SIZE, drawSeries } from '#core/tell/drawing';
 import { withRenderedImages } from '#core/tell/rendered-image';
+import { serious } from '../support/axe';
 import { sampleMails } from '../support/mails';
 
 // Every kind of mail as programs and people take it: parsed by another hand, read on a desk and on a phone, by day and
@@ -49,10 +49,7 @@ describe.each(LOOKS)('a mail $name', ({ width, height, dark }) => {
       expect(page, what).toBe(dark ? 'rgb(23, 21, 18)' : 'rgb(253, 252, 249)');
       expect(ink, what).not.toBe(page);
       // By day every rule; in the dark, where colours alone are others, contrast.
-      const axe = new AxeBuilder(driver);
-      const { violations } = await (dark ? axe.withRules(['color-contrast']) : axe).analyze();
-      const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
-      expect(serious.map(({ id, nodes }) => `${what}: ${id}: ${nodes[0]?.html ?? ''}`)).toEqual([]);
+      expect([what, await serious(driver, dark ? ['color-contrast'] : undefined)]).toEqual([what, []]);
     }
   });
 });

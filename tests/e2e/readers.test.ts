@@ -182,8 +182,8 @@ describe('a reader without an account', () => {
     await page.find('iframe[title="The mail"]');
     expect(await serious(app.page.driver)).toEqual([]);
     await page.press('Quiet hours: nothing is sent in them');
-    await page.write('From', '0700AM');
-    await page.write('Until', '0700AM');
+    await page.write('From', '7:00');
+    await page.write('Until', '7:00');
     await page.press('Keep');
     await page.reads('Quiet hours that begin when they end would never end. Say another end, or none.');
     await page.press('Leave Pricing, at once');

@@ -1,9 +1,9 @@
-import AxeBuilder from '@axe-core/webdriverjs';
 import { By } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, type Browser } from '#scripts/system/browser';
 import { TRADE_TOKEN } from '#standins/shops/wholesale';
 import { startApp, type RunningApp } from '../support/app';
+import { serious } from '../support/axe';
 import { begin, CHAIN, onlyRecord, passConsent, pointAt, start, takeRows } from '../support/set-up';
 import { onStage } from '../support/stage';
 
@@ -19,11 +19,7 @@ afterAll(async () => {
 });
 
 const stage = (what: string, value: string, slug: string) => onStage(app.places.standinsPort, what, value, slug);
-async function expectAccessible(): Promise<void> {
-  const { violations } = await new AxeBuilder(app.page.driver).analyze();
-  const serious = violations.filter((each) => each.impact === 'serious' || each.impact === 'critical');
-  expect(serious.map((each) => `${each.id}: ${each.nodes.map((node) => node.html).join(' | ')}`)).toEqual([]);
-}
+const expectAccessible = async () => expect(await serious(app.page.driver)).toEqual([]);
 
 describe('a page without semantics, pointed at', () => {
   const address = () => `${app.site('combe-larder')}/goods/copper-smoker-large`;

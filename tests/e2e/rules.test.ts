@@ -1,4 +1,3 @@
-import AxeBuilder from '@axe-core/webdriverjs';
 import { Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { pageDefinition, type Field } from '#core/read/definition';
@@ -7,6 +6,7 @@ import { inTransaction } from '#server/db/base/pool';
 import { createWatch } from '#server/actions/edit-watch';
 import { numbered } from '../support/numbered';
 import { startApp, type RunningApp } from '../support/app';
+import { serious } from '../support/axe';
 import { onStage } from '../support/stage';
 import { PRICE } from '../support/world';
 import { until } from '../support/until';
@@ -412,8 +412,6 @@ describe('these views', () => {
   it.each([['/raised'], ['/watches/1/rules/new?field=price']])('have nothing serious to axe: %s', async (path) => {
     await app.page.go(app.web + path);
     await app.page.find('h1');
-    const { violations } = await new AxeBuilder(app.page.driver).analyze();
-    const serious = violations.filter((each) => each.impact === 'serious' || each.impact === 'critical');
-    expect(serious.map((each) => `${each.id}: ${each.nodes[0]?.html}`)).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
   });
 });

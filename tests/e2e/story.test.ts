@@ -1,7 +1,7 @@
-import AxeBuilder from '@axe-core/webdriverjs';
 import { request } from 'undici';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startApp, type RunningApp } from '../support/app';
+import { serious } from '../support/axe';
 import { PATIENCE_MS } from '../support/until';
 
 interface Mail {
@@ -68,11 +68,7 @@ async function openWatch(): Promise<void> {
   await app.page.find('[data-sentence]');
 }
 
-async function expectAccessible(): Promise<void> {
-  const { violations } = await new AxeBuilder(app.page.driver).analyze();
-  const serious = violations.filter((each) => each.impact === 'serious' || each.impact === 'critical');
-  expect(serious.map((each) => `${each.id}: ${each.nodes.map((node) => node.html).join(' | ')}`)).toEqual([]);
-}
+const expectAccessible = async () => expect(await serious(app.page.driver)).toEqual([]);
 
 describe('one price on one page, watched all the way to the inbox', () => {
   it('begins with an empty briefing that says how to start', async () => {

@@ -219,6 +219,51 @@ describe('the keyboard', () => {
     expect(await page.text('[data-watches]')).not.toContain('Extractor');
   });
 
+  it('finds everything by its name in the box that Ctrl K opens, and goes there', async () => {
+    const { page } = app;
+    const { driver } = page;
+    const keys = () => driver.actions();
+    const open = () => keys().keyDown(Key.CONTROL).sendKeys('k').keyUp(Key.CONTROL).perform();
+    await page.go(app.web);
+    await page.find('main');
+    await open();
+    await page.reads('New watch', '[role=dialog]');
+    await keys().sendKeys('stainless').perform();
+    await page.reads('Stainless smoker Skepwright', '[role=dialog]');
+    expect(await serious(driver)).toEqual([]);
+    await keys().sendKeys(Key.ENTER).perform();
+    await page.reads('Stainless smoker', 'h1');
+    await open();
+    await keys().sendKeys('retent').perform();
+    await page.reads('Settings: Retention', '[role=dialog]');
+    await keys().sendKeys(Key.ENTER).perform();
+    await page.reads('Retention', 'main nav [aria-current=page]');
+    await open();
+    await keys().sendKeys('no such thing').perform();
+    await page.reads('Nothing goes by these words.', '[role=dialog]');
+    await keys().sendKeys(Key.ESCAPE).perform();
+    expect(await driver.findElements({ css: '[role=dialog]' })).toEqual([]);
+    const found = async (words: string) => (await fetch(`${app.web}/find.data?q=${encodeURIComponent(words)}`)).status;
+    expect(await Promise.all([found(''), found('%_\\'), found('x'.repeat(9_000)), found('\u0000')])).toEqual([
+      200, 200, 200, 200,
+    ]);
+  });
+
+  it('says a day in the reader’s own way, or chooses it from a month; what is no day is refused with a sentence', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/watches/1/rules/new?field=price`);
+    await page.press('How long, how often, when it is told');
+    await page.write('Its last day', '31/12/2026');
+    await page.press('switched off: kept, and not judged');
+    await page.reads('until 2026-12-31');
+    await page.write('Its last day', '31/13/2026');
+    await page.reads('Write it as 31 Dec 2026.');
+    await page.write('Its last day', '1 Dec 2026');
+    await page.press('Choose its last day from a month');
+    await page.pressAt('[aria-label*="24 December 2026"]');
+    await page.reads('until 2026-12-24');
+  });
+
   it('reaches the page past the navigation, and opens and closes what changes a part of the sentence', async () => {
     const { page } = app;
     await page.go(`${app.web}/watches/1`);

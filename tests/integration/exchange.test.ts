@@ -12,7 +12,7 @@ import { exchangeHere, namesHere, takeExchange, writtenWatches } from '#server/a
 import { inTransaction, inTransactionIfOk } from '#server/db/base/pool';
 import { ensureSite, setSite } from '#server/db/source/sites';
 import { findWatch } from '#server/db/watch/views/watch-now';
-import { createWatch, setWatchTags } from '#server/actions/edit-watch';
+import { createWatch, setWatchTags, taggingOf } from '#server/actions/edit-watch';
 import { readDocument, writeExchangeCsv } from '../../app/parts/plan/exchange-shape.server';
 import { fallsBelow, openWorld, PRICE, type TestWorld } from '../support/world';
 
@@ -135,7 +135,7 @@ describe.each([
     const watch = await findWatch(world.pool, id);
     if (watch !== null)
       await inTransaction(world.pool, (db) =>
-        setWatchTags(db, watch, ['a', 'b'], { person: world.people.ines, at: world.now }),
+        setWatchTags(db, [taggingOf(watch, ['a', 'b'])], { person: world.people.ines, at: world.now }),
       );
     const { lines, refused } = await linesOf(text(await written()));
     expect([lines.map(({ does, said }) => [does, said]), refused]).toEqual([[['nothing', []]], []]);

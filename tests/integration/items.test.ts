@@ -9,7 +9,7 @@ import { pageDefinition, type Field, type WatchDefinition } from '#core/read/def
 import type { Decimal } from '#core/value/decimal';
 import { DAY, HOUR } from '#core/when/interval';
 import { listEdits } from '#server/db/watch/edits';
-import { editItems, itemsCalled, joinRecords, listItems, undoEdits } from '#server/db/item/items';
+import { editItems, itemsCalled, joinRecords, listItems, undoEdits, type ItemNow } from '#server/db/item/items';
 import { inTransaction, inTransactionIfOk } from '#server/db/base/pool';
 import { ensureSite, setSite } from '#server/db/source/sites';
 import { addStencil } from '#server/db/watch/stencils';
@@ -455,6 +455,32 @@ describe('items', () => {
       { name: 'Smoker', listings: { Ours: { price: { amount: '20.00' } } } },
     ]);
     expect(await undo()).toMatchObject({ ok: false, error: 'undone already' });
+  });
+
+  it('exchange their references, give one to another, and end beside new ones, as one deed', async () => {
+    const added = (reference: string) => ({ id: null, before: null, after: blankItem(reference) });
+    const write = (edits: Parameters<typeof editItems>[1]) =>
+      inTransaction(world.pool, (db) => editItems(db, edits, 'Europe/London', editing()));
+    await write([added('HL-1'), added('HL-2'), added('HL-3')]);
+    const [one, two, three] = (await itemsCalled(world.pool, ['HL-1', 'HL-2', 'HL-3'])) as [ItemNow, ItemNow, ItemNow];
+    const batch = await write([
+      { id: one.id, before: one, after: { ...one, reference: 'HL-2' } },
+      { id: two.id, before: two, after: { ...two, reference: 'hl-1', name: 'Other' } },
+      { id: three.id, before: three, after: null },
+      added('HL-3'),
+    ]);
+    const now = await itemsCalled(world.pool, ['HL-1', 'HL-2', 'HL-3']);
+    expect(now.map(({ id, reference, name }) => [id === one.id ? 1 : id === two.id ? 2 : 0, reference, name])).toEqual([
+      [2, 'hl-1', 'Other'],
+      [1, 'HL-2', ''],
+      [0, 'HL-3', ''],
+    ]);
+    expect(await world.rows('SELECT name, what FROM edit WHERE batch = $1 ORDER BY id', [batch])).toMatchObject([
+      { name: 'HL-2' },
+      { name: 'hl-1' },
+      { name: 'HL-3', what: ['removed'] },
+      { name: 'HL-3', what: ['added'] },
+    ]);
   });
 
   it('that somebody changed since are not undone', async () => {

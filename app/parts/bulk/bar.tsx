@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { useFetcher } from 'react-router';
 import type { Audience } from '#server/db/person/people';
 import { Button } from '../../ui/button';
+import { DateField, TimestampField } from '../../ui/date-field';
 import { SelectField, TextField } from '../../ui/field';
 import { AudienceEditor } from '../plan/audience';
 import { MOST_AT_ONCE, type BulkAnswer, type Chosen, type Fitting } from './answer';
@@ -209,21 +210,11 @@ function Figures({ what, said, audiences, onSay }: FiguresProps) {
       );
     case 'end on':
       return (
-        <TextField
-          label="Last day (empty: they go on)"
-          type="date"
-          value={said.date}
-          onChange={(event) => onSay({ date: event.target.value })}
-        />
+        <DateField label="Last day (empty: they go on)" value={said.date} onChange={(date) => onSay({ date })} />
       );
     case 'put off':
       return (
-        <TextField
-          label="Nobody is told until"
-          type="datetime-local"
-          value={said.until}
-          onChange={(event) => onSay({ until: event.target.value })}
-        />
+        <TimestampField label="Nobody is told until" value={said.until} onChange={(until) => onSay({ until })} />
       );
     case 'tell':
       return (

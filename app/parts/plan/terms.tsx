@@ -5,6 +5,7 @@ import type { Field } from '#core/read/definition';
 import { DAY, HOUR } from '#core/when/interval';
 import { readLocal, writeLocal } from '#core/when/wall-clock';
 import type { Audience } from '#server/db/person/people';
+import { DateField, TimestampField } from '../../ui/date-field';
 import { SelectField, TextField, Tick } from '../../ui/field';
 import { Span } from './span-field';
 import { Only } from './only';
@@ -44,12 +45,7 @@ function PutOff({ putOff: { until, zone }, onChange }: { putOff: Off; onChange: 
     if (next !== null) onChange({ until: next, zone });
   };
   return (
-    <TextField
-      label="Nobody is told until"
-      type="datetime-local"
-      value={writeLocal(until, zone)}
-      onChange={(event) => say(event.target.value)}
-    />
+    <TimestampField label="Nobody is told until" value={writeLocal(until, zone)} onChange={say} />
   );
 }
 
@@ -291,7 +287,7 @@ function LastDay({ ends, zone, onSay }: { ends: string; zone: string; onSay: (en
   };
   return (
     <div>
-      <TextField label="Its last day" type="date" value={ends} onChange={(event) => onSay(event.target.value)} />
+      <DateField label="Its last day" value={ends} onChange={onSay} />
       <p className="flex flex-wrap gap-x-3 pt-1 text-glance text-third">
         {ends === '' ? 'Keep it for' : 'Keep it for another'}
         {LONGER.map(({ label, by }) => (

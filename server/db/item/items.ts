@@ -4,7 +4,7 @@ import { differences } from '#core/items/sheet';
 import type { Money } from '#core/value/value';
 import { fail, ok, type Result } from '#core/result';
 import { noteEdits, takeBatch, type Edited, type Editing } from '../watch/edits';
-import { moment, theRow, type Db } from '../base/pool';
+import { moment, type Db } from '../base/pool';
 
 /** A place where we sell. */
 export interface Channel {
@@ -126,64 +126,94 @@ export async function editItems(
   zone: string,
   editing: Editing,
 ): Promise<number | null> {
-  const noted: Edited[] = [];
-  for (const edit of edits) noted.push(await keepItem(db, edit, zone, editing));
-  await judgeAnew(
+  const at = moment(editing.at);
+  await endItems(
     db,
-    noted.map(({ thing }) => thing as ItemId),
+    edits.flatMap(({ id, after }) => (after === null && id !== null ? id : [])),
+    at,
   );
-  return noteEdits(db, noted, editing);
+  const changed = edits.flatMap(({ id, after }) => (after !== null && id !== null ? { ...after, id } : []));
+  await changeItems(db, changed, zone);
+  const made = await addItems(
+    db,
+    edits.flatMap(({ id, after }) => (after !== null && id === null ? after : [])),
+    zone,
+    at,
+  );
+  const kept = edits.map(({ id, after }) => id ?? (made.get(after?.reference ?? '') as ItemId));
+  await writeListings(
+    db,
+    edits.flatMap(({ after }, n) => (after === null ? [] : { id: kept[n] as ItemId, listings: after.listings })),
+  );
+  await judgeAnew(db, kept);
+  return noteEdits(
+    db,
+    edits.map((edit, n) => notedOf(edit, kept[n] as ItemId)),
+    editing,
+  );
 }
 
-async function keepItem(db: Db, { id, before, after }: ItemEdit, zone: string, { at }: Editing): Promise<Edited> {
-  const kept = after === null ? await endItem(db, id, moment(at)) : await writeItem(db, id, after, zone, moment(at));
-  if (after !== null) await writeListings(db, kept, after);
+function notedOf({ before, after }: ItemEdit, thing: ItemId): Edited {
   const [was, is] = [before === null ? null : itemIn(before), after === null ? null : itemIn(after)];
   const what = was === null ? ['added'] : is === null ? ['removed'] : differences(was, is);
-  return { kind: 'item', thing: kept, name: (after ?? before)?.reference ?? '', what, before: was, after: is };
+  return { kind: 'item', thing, name: (after ?? before)?.reference ?? '', what, before: was, after: is };
 }
 
-async function endItem(db: Db, id: ItemId | null, at: string): Promise<ItemId> {
-  return theRow(await db.query<{ id: ItemId }>('UPDATE item SET ended_at = $2 WHERE id = $1 RETURNING id', [id, at]))
-    .id;
+async function endItems(db: Db, ids: readonly ItemId[], at: string): Promise<void> {
+  if (ids.length > 0) await db.query('UPDATE item SET ended_at = $2 WHERE id = ANY($1)', [ids, at]);
 }
 
-async function writeItem(db: Db, id: ItemId | null, item: Item, zone: string, at: string): Promise<ItemId> {
-  const { reference, name, brand, category, supplier, gtin, minimums } = item;
-  const said = [reference, name, brand, category, supplier, gtin, JSON.stringify(minimums), zone];
-  const written =
-    id === null
-      ? await db.query<{ id: ItemId }>(
-          `INSERT INTO item (reference, name, brand, category, supplier, gtin, minimums, zone, made_at)
-            VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
-            RETURNING id`,
-          [...said, at],
-        )
-      : await db.query<{ id: ItemId }>(
-          `UPDATE item
-            SET reference = $1, name = $2, brand = $3, category = $4, supplier = $5, gtin = $6, minimums = $7,
-              zone = $8,
-            ended_at = NULL
-           WHERE id = $9 RETURNING id`,
-          [...said, id],
-        );
-  return theRow(written).id;
+/** The columns that are said of an item, as rows of JSON bear them. */
+const SAID = `jsonb_to_recordset($1) AS n(id int, reference text, name text, brand text, category text, supplier text,
+  gtin text, minimums jsonb)`;
+
+/** A reference that goes from one item to another is taken from both before either has it. */
+async function changeItems(db: Db, items: readonly (Item & { id: ItemId })[], zone: string): Promise<void> {
+  if (items.length === 0) return;
+  const said = JSON.stringify(items);
+  await db.query(
+    `UPDATE item i SET reference = chr(1) || i.id FROM ${SAID}
+      WHERE i.id = n.id AND lower(i.reference) <> lower(n.reference)`,
+    [said],
+  );
+  await db.query(
+    `UPDATE item i
+      SET reference = n.reference, name = n.name, brand = n.brand, category = n.category, supplier = n.supplier,
+        gtin = n.gtin, minimums = n.minimums, zone = $2, ended_at = NULL
+      FROM ${SAID} WHERE i.id = n.id`,
+    [said, zone],
+  );
+}
+
+/** The new ones by their references. */
+async function addItems(db: Db, items: readonly Item[], zone: string, at: string): Promise<Map<string, ItemId>> {
+  if (items.length === 0) return new Map();
+  const { rows } = await db.query<{ id: ItemId; reference: string }>(
+    `INSERT INTO item (reference, name, brand, category, supplier, gtin, minimums, zone, made_at)
+      SELECT n.reference, n.name, n.brand, n.category, n.supplier, n.gtin, n.minimums, $2, $3 FROM ${SAID}
+      RETURNING id, reference`,
+    [JSON.stringify(items), zone, at],
+  );
+  return new Map(rows.map(({ id, reference }) => [reference, id]));
 }
 
 /**
  * By the name of the site, whether that is a channel still or not: what an item was called there is not lost by another
  * edit.
  */
-async function writeListings(db: Db, id: ItemId, { listings }: Item): Promise<void> {
-  const rows = Object.entries(listings).map(([channel, each]) => ({ channel, ...each }));
-  await db.query('DELETE FROM listing WHERE item_id = $1', [id]);
+async function writeListings(db: Db, items: readonly (Pick<Item, 'listings'> & { id: ItemId })[]): Promise<void> {
+  if (items.length === 0) return;
+  const rows = items.flatMap(({ id, listings }) =>
+    Object.entries(listings).map(([channel, each]) => ({ item: id, channel, ...each })),
+  );
+  await db.query('DELETE FROM listing WHERE item_id = ANY($1)', [items.map(({ id }) => id)]);
   if (rows.length === 0) return;
   await db.query(
     `INSERT INTO listing (item_id, site_id, listing, variant, price)
-     SELECT $1, s.id, n.listing, n.variant, nullif(n.price, 'null')
-     FROM jsonb_to_recordset($2) AS n(channel text, listing text, variant text, price jsonb)
+     SELECT n.item, s.id, n.listing, n.variant, nullif(n.price, 'null')
+     FROM jsonb_to_recordset($1) AS n(item int, channel text, listing text, variant text, price jsonb)
      JOIN site s ON s.name = n.channel`,
-    [id, JSON.stringify(rows)],
+    [JSON.stringify(rows)],
   );
 }
 
@@ -203,42 +233,48 @@ export interface Joining {
 
 /** Joins records to items, or takes them from those. Returns the number by which that is undone. */
 export async function joinRecords(db: Db, joinings: readonly Joining[], editing: Editing): Promise<number | null> {
-  const noted: Edited[] = [];
-  for (const { record, item } of joinings) {
-    const { rows } = await db.query<{
-      name: string;
-      before: ItemId | null;
-      was: string | null;
-      is: string | null;
-      watch: WatchId;
-    }>(
-      `SELECT coalesce(r.name, r.identity) AS name, r.item_id AS before, r.watch_id AS watch, b.reference AS was,
-        a.reference AS is
-       FROM record r LEFT JOIN item b ON b.id = r.item_id LEFT JOIN item a ON a.id = $2 AND a.ended_at IS NULL
-       WHERE r.id = $1 FOR UPDATE OF r`,
-      [record, item],
-    );
-    const [known] = rows;
-    if (known === undefined || (item !== null && known.is === null) || known.before === item) continue;
-    await db.query('UPDATE record SET item_id = $2, joined_by = $3, joined_at = $4 WHERE id = $1', [
-      record,
-      item,
-      editing.person,
-      moment(editing.at),
-    ]);
-    await db.query('UPDATE watch SET settled = false WHERE id = $1 AND settled', [known.watch]);
-    const what = [known.is === null ? `no longer an offer of ${known.was ?? 'an item'}` : `an offer of ${known.is}`];
-    noted.push({
-      kind: 'offer',
-      thing: record,
-      name: known.name,
-      what,
-      before: { item: known.before },
-      after: { item },
-    });
-  }
-  return noteEdits(db, noted, editing);
+  // Of a record that is named twice the last holds.
+  const asked = [...new Map(joinings.map(({ record, item }) => [record, item]))];
+  const { rows } = await db.query<JoinedRecord>(JOINED, [
+    asked.map(([record]) => record),
+    asked.map(([, item]) => item),
+  ]);
+  const moved = rows.filter(({ item, is, before }) => before !== item && (item === null || is !== null));
+  if (moved.length === 0) return null;
+  await db.query(
+    `UPDATE record r SET item_id = n.item, joined_by = $3, joined_at = $4
+      FROM unnest($1::bigint[], $2::int[]) AS n(record, item) WHERE r.id = n.record`,
+    [moved.map(({ record }) => record), moved.map(({ item }) => item), editing.person, moment(editing.at)],
+  );
+  await db.query('UPDATE watch SET settled = false WHERE id = ANY($1) AND settled', [moved.map(({ watch }) => watch)]);
+  return noteEdits(db, moved.map(joinedAs), editing);
 }
+
+interface JoinedRecord extends Joining {
+  name: string;
+  watch: WatchId;
+  before: ItemId | null;
+  was: string | null;
+  is: string | null;
+}
+
+const JOINED = `
+SELECT r.id AS record, n.item, coalesce(r.name, r.identity) AS name, r.item_id AS before, r.watch_id AS watch,
+  b.reference AS was, a.reference AS is
+FROM unnest($1::bigint[], $2::int[]) AS n(record, item)
+JOIN record r ON r.id = n.record
+LEFT JOIN item b ON b.id = r.item_id
+LEFT JOIN item a ON a.id = n.item AND a.ended_at IS NULL
+ORDER BY r.id FOR UPDATE OF r`;
+
+const joinedAs = ({ record, item, name, before, was, is }: JoinedRecord): Edited => ({
+  kind: 'offer',
+  thing: record,
+  name,
+  what: [is === null ? `no longer an offer of ${was ?? 'an item'}` : `an offer of ${is}`],
+  before: { item: before },
+  after: { item },
+});
 
 /** An offer of an item as it stands. */
 export interface OfferNow {

@@ -69,6 +69,16 @@ export async function readerNames(db: Db, most: number): Promise<{ id: PersonId;
   ).rows;
 }
 
+/** People whose names or addresses hold some words, by name; at most so many. */
+export async function findPeople(db: Db, words: string, most: number): Promise<{ id: PersonId; name: string }[]> {
+  const { rows } = await db.query<{ id: PersonId; name: string }>(
+    `SELECT id, name FROM person WHERE removed_at IS NULL AND strpos(lower(name || ' ' || email), lower($1)) > 0
+      ORDER BY name, id LIMIT $2`,
+    [words, most],
+  );
+  return rows;
+}
+
 /** One of them; null where there is none, or the links to her own page are of another number. */
 export async function findReaderNow(db: Db, id: PersonId, page: number | null = null): Promise<ReaderNow | null> {
   return (

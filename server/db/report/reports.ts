@@ -208,6 +208,16 @@ export async function reportNames(db: Db, most: number): Promise<{ id: ReportId;
   ).rows;
 }
 
+/** Reports whose names hold some words, by name; at most so many. */
+export async function findReports(db: Db, words: string, most: number): Promise<{ id: ReportId; name: string }[]> {
+  const { rows } = await db.query<{ id: ReportId; name: string }>(
+    `SELECT id, name FROM report WHERE ended_at IS NULL AND strpos(lower(name), lower($1)) > 0
+      ORDER BY name, id LIMIT $2`,
+    [words, most],
+  );
+  return rows;
+}
+
 /** One report; null where there is none, or it has ended. */
 export async function findReport(db: Db, id: ReportId): Promise<ReportNow | null> {
   const { rows } = await db.query<ReportNow>(`${REPORTS} AND r.id = $1`, [id]);

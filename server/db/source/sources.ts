@@ -126,27 +126,31 @@ export async function ensureSource(
 }
 
 /**
- * Sets a source's interval and due time from its running watches: the shortest interval any asks, and never later
- * than its present due time. Without running watches it rests. Lock the source first.
+ * Sets the interval and due time of sources from their running watches: the shortest interval any asks, and never later
+ * than its present due time. Without running watches it rests. Lock the sources first.
  */
-export async function reschedule(db: Db, sourceId: SourceId, now: Instant): Promise<void> {
+export async function reschedule(db: Db, sourceIds: readonly SourceId[], now: Instant): Promise<void> {
   await db.query(
     `WITH asked AS (
-       SELECT min(interval_ms) AS shortest, min(read_due_at) AS earliest FROM watch
-       WHERE source_id = $1 AND state = 'running'
+       SELECT s.id, min(w.interval_ms) AS shortest, min(w.read_due_at) AS earliest
+       FROM source s LEFT JOIN watch w ON w.source_id = s.id AND w.state = 'running'
+       WHERE s.id = ANY($1) GROUP BY s.id
      ), source AS (
-       UPDATE source s SET interval_ms = asked.shortest FROM asked WHERE s.id = $1
+       UPDATE source s SET interval_ms = asked.shortest FROM asked WHERE s.id = asked.id
      )
      UPDATE due d
      SET due_at = CASE WHEN asked.shortest IS NULL THEN NULL ELSE LEAST(asked.earliest, greatest(d.due_at, $2)) END
-     FROM asked WHERE d.source_id = $1`,
-    [sourceId, moment(now)],
+     FROM asked WHERE d.source_id = asked.id`,
+    [sourceIds, moment(now)],
   );
 }
 
-/** Takes the source's row for this transaction, so that no run is stored meanwhile. */
-export async function lockSource(db: Db, sourceId: SourceId): Promise<void> {
-  await db.query('SELECT FROM source WHERE id = $1 FOR UPDATE', [sourceId]);
+/**
+ * Takes the rows of sources for this transaction, so that no run is stored meanwhile: in one order, so that two who do
+ * so do not wait for each other for ever.
+ */
+export async function lockSources(db: Db, sourceIds: readonly SourceId[]): Promise<void> {
+  await db.query('SELECT FROM source WHERE id = ANY($1) ORDER BY id FOR UPDATE', [sourceIds]);
 }
 
 /** The first due time after a baseline, spread by the source's own share. */

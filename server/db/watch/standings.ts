@@ -82,6 +82,21 @@ export async function listStanding(
   return rows;
 }
 
+/** Watches whose names, pages or labels hold some words, by name; at most so many. */
+export async function findWatches(
+  db: Db,
+  words: string,
+  most: number,
+): Promise<{ id: WatchId; name: string; site: string }[]> {
+  const { where, values } = conditionsOf({ filter: 'all', words });
+  const { rows } = await db.query<{ id: WatchId; name: string; site: string }>(
+    `SELECT t.watch_id AS id, t.subject AS name, t.site FROM standing t WHERE ${where}
+      ORDER BY t.subject, t.watch_id LIMIT $${values.push(most)}`,
+    values,
+  );
+  return rows;
+}
+
 /** The watches of a list in another order, page by page. */
 export async function listInOrder(
   db: Db,

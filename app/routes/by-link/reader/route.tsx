@@ -8,6 +8,7 @@ import { closeOwnPage, findReaderNow, leaveReport, returnToReport, setHours } fr
 import { readForm } from '../../../form.server';
 import { readId, readLongId } from '../../../ids.server';
 import { HoursFields } from '../../../parts/hours';
+import { LocaleContext } from '../../../ui/locale';
 import { readHours } from '../../../parts/hours.server';
 import { services } from '../../../services.server';
 import { requireOwnPages } from '../../../session.server';
@@ -178,7 +179,9 @@ function OwnPage({
           </Section>
           <Section title="When to write to you">
             <Form method="post" className="mt-2">
-              <HoursFields quiet={reader.quiet} mailHour={reader.mailHour} passes={reader.passes} />
+              <LocaleContext value={place.locale}>
+                <HoursFields quiet={reader.quiet} mailHour={reader.mailHour} passes={reader.passes} />
+              </LocaleContext>
               {problem === null ? null : (
                 <p role="alert" className="mt-1 font-medium text-chestnut">
                   {problem}

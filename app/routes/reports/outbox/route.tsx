@@ -1,5 +1,6 @@
 import type { DeliveryId, PersonId, ReportId } from '#core/id';
-import { Form, Link, useSubmit } from 'react-router';
+import { useState } from 'react';
+import { Form, Link, useSearchParams, useSubmit } from 'react-router';
 import { DELIVERY_STATES, describeReasonOf } from '#core/tell/delivery';
 import { CHANNEL_WORDS } from '#core/tell/channels';
 import { formatDuration, formatInstant, formatRecent, type Place } from '#core/when/format';
@@ -20,7 +21,8 @@ import { useLive } from '../../../parts/live';
 import { readId, readInstant, readLongId } from '../../../ids.server';
 import { services } from '../../../services.server';
 import { asks } from '../../../session.server';
-import { SelectField, TextField } from '../../../ui/field';
+import { DateField } from '../../../ui/date-field';
+import { SelectField } from '../../../ui/field';
 import { Empty, PageHead, Section } from '../../../ui/page';
 import { Onward } from '../../../ui/pager';
 import { Table, type Column } from '../../../ui/table';
@@ -198,13 +200,37 @@ function Filters({ data: { said, people, reports, isPlain } }: { data: Loaded })
         options={[{ value: '', label: 'any report' }, ...reports]}
       />
       <SelectField label="State" name="state" className="w-32" defaultValue={said.state} options={STATES} />
-      <TextField label="Day" name="day" type="date" className="w-36" defaultValue={said.day} />
+      <DaySaid said={said.day} />
       {isPlain ? null : (
         <Link className="link pb-1.5" to="/outbox">
           Show all
         </Link>
       )}
     </Form>
+  );
+}
+
+/** On which day, in the form. */
+function DaySaid({ said }: { said: string }) {
+  const [day, setDay] = useState(said);
+  const [, ask] = useSearchParams();
+  const say = (next: string) => {
+    setDay(next);
+    ask(
+      (asked) => {
+        asked.delete('page');
+        if (next === '') asked.delete('day');
+        else asked.set('day', next);
+        return asked;
+      },
+      { replace: true },
+    );
+  };
+  // What is only half typed asks for nothing.
+  return (
+    <div onChange={(event) => event.stopPropagation()}>
+      <DateField label="Day" name="day" className="w-40" value={day} onChange={say} />
+    </div>
   );
 }
 

@@ -1,6 +1,7 @@
 import { minutesOfDay, timeOfDay, type Cadence } from '#core/when/cadence';
 import { formatDuration } from '#core/when/format';
 import { MINUTE } from '#core/when/interval';
+import { TimeField } from '../../../ui/date-field';
 import { SelectField, TextField, Tick } from '../../../ui/field';
 
 type Cut = Cadence['cut'];
@@ -137,11 +138,10 @@ export function CadenceEditor({
       ) : null}
       {'zone' in cadence ? (
         <>
-          <TextField
+          <TimeField
             label={cadence.cut === 'every' ? 'Counted from, each day' : 'At'}
-            type="time"
             value={timeOfDay(atOf(cadence))}
-            onChange={(event) => at(event.target.value)}
+            onChange={at}
           />
           <TextField
             label="Time zone"

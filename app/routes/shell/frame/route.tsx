@@ -7,10 +7,12 @@ import type { Pulse } from '#server/db/base/workers';
 import { services } from '../../../services.server';
 import { asks, sessionMiddleware } from '../../../session.server';
 import { Following, FollowingContext } from '../../../parts/live';
+import { LocaleContext } from '../../../ui/locale';
 import { NowContext, useNow } from '../../../parts/now';
 import { relatedNow, type RelatedNow } from '../../../parts/related.server';
 import { isUnderSettings } from '../../settings/frame/places';
 import type { Route } from './+types/route';
+import { CommandBox } from './command-box';
 
 export const middleware: Route.MiddlewareFunction[] = [sessionMiddleware];
 
@@ -34,16 +36,18 @@ export default function Shell({ loaderData }: Route.ComponentProps) {
   return (
     <FollowingContext value={following}>
       <NowContext value={now}>
-        <div className="min-h-screen md:grid md:grid-cols-[184px_minmax(0,1fr)]">
-          <a href="#main" className="sr-only focus:not-sr-only focus:fixed focus:z-50 focus:bg-page focus:p-3">
-            Skip to the page
-          </a>
-          <Sidebar data={loaderData} beside={beside} now={now} />
-          <main id="main" className="mx-auto w-full max-w-[1240px] px-4 pb-16 md:px-8">
-            <NoWorker pulse={beside.pulse} now={now} />
-            <Outlet />
-          </main>
-        </div>
+        <LocaleContext value={loaderData.place.locale}>
+          <div className="min-h-screen md:grid md:grid-cols-[184px_minmax(0,1fr)]">
+            <a href="#main" className="sr-only focus:not-sr-only focus:fixed focus:z-50 focus:bg-page focus:p-3">
+              Skip to the page
+            </a>
+            <Sidebar data={loaderData} beside={beside} now={now} />
+            <main id="main" className="mx-auto w-full max-w-[1240px] px-4 pb-16 md:px-8">
+              <NoWorker pulse={beside.pulse} now={now} />
+              <Outlet />
+            </main>
+          </div>
+        </LocaleContext>
       </NowContext>
     </FollowingContext>
   );
@@ -72,6 +76,7 @@ function Sidebar({ data, beside, now }: { data: Loaded; beside: RelatedNow; now:
         <img src="/favicon.svg" alt="" width="27" height="20" />
         Shrike
       </a>
+      <CommandBox />
       <nav aria-label="Views" className="flex gap-1 overflow-x-auto px-2 pb-2 md:flex-col md:px-0">
         <NavItem to="/" label="Briefing" />
         <NavItem to="/raised" label="Raised" count={beside.raised} hint="raised now" />

@@ -17,6 +17,7 @@ import { formatInstant } from '#core/when/format';
 import { readLocal, writeLocal } from '#core/when/wall-clock';
 import { rehearsedMail } from '../../../parts/plan/rehearsed-mail';
 import { Button } from '../../../ui/button';
+import { TimestampField } from '../../../ui/date-field';
 import { CellField, SelectField } from '../../../ui/field';
 import { Section } from '../../../ui/page';
 import { Table, type Column } from '../../../ui/table';
@@ -165,7 +166,7 @@ function columnsOf(
   return [
     {
       head: 'When',
-      className: 'w-44',
+      className: 'w-60',
       cell: ({ look, turn }) => <When look={look} turn={turn} looks={looks} say={say} />,
     },
     ...asked.map(({ key }): Column<Row> => ({
@@ -218,11 +219,12 @@ function When({ look, turn, looks, say }: WhenProps) {
       </span>
     );
   return (
-    <CellField
-      type="datetime-local"
-      aria-label={`When look ${look + 1} is`}
+    <TimestampField
+      hideLabel
+      label={`The day of look ${look + 1}`}
+      timeLabel={`The time of look ${look + 1}`}
       value={typed.at}
-      onChange={(event) => say(look, { ...typed, at: event.target.value })}
+      onChange={(at) => say(look, { ...typed, at })}
     />
   );
 }
