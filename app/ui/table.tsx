@@ -1,4 +1,5 @@
-import { Fragment, type ReactNode } from 'react';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { Fragment, useRef, type ReactNode, type RefObject } from 'react';
 
 /** One column of a list. */
 export interface Column<Row> {
@@ -34,20 +35,15 @@ const sided = (side: Column<never>['side'] = 'left') => (side === 'right' ? 'tex
 const wideOnly = (wide = false) => (wide ? ' wide' : '');
 
 /** A list as a table. On a narrow screen its wide columns go, and what is left fits. */
-export function Table<Row>({
-  name,
-  columns,
-  rows,
-  keyOf,
-  groupOf,
-  quietGroups = false,
-  isCurrent,
-  className = '',
-}: TableProps<Row>) {
+export function Table<Row>(props: TableProps<Row>) {
+  const { name, columns, rows, groupOf, className = '' } = props;
+  const place = useRef<HTMLDivElement>(null);
   const named = { [`data-${name}`]: '' };
+  // A long list that scrolls in its own place is drawn as far as it is seen.
+  const isLong = rows.length > MOST_DRAWN && groupOf === undefined && className.includes('max-h-');
   return (
-    <div className={`overflow-auto ${className}`}>
-      <table className="list" {...named}>
+    <div ref={place} className={`overflow-auto ${className}`}>
+      <table className="list" aria-rowcount={isLong ? rows.length + 1 : undefined} {...named}>
         <thead>
           <tr>
             {columns.map(({ head, side, wide }, at) => (
@@ -57,27 +53,83 @@ export function Table<Row>({
             ))}
           </tr>
         </thead>
-        <tbody>
-          {rows.map((row, at) => (
-            <Fragment key={keyOf(row)}>
-              <GroupHead
-                group={groupOf?.(row)}
-                before={at === 0 ? undefined : groupOf?.(rows[at - 1] as Row)}
-                columns={columns.length}
-                quiet={quietGroups}
-              />
-              <tr aria-current={isCurrent?.(row) === true ? 'true' : undefined}>
-                {columns.map((column, each) => (
-                  <Cell key={each} column={column} row={row} />
-                ))}
-              </tr>
-            </Fragment>
-          ))}
-        </tbody>
+        <tbody>{isLong ? <SeenRows {...props} place={place} /> : <AllRows {...props} />}</tbody>
       </table>
     </div>
   );
 }
+
+const MOST_DRAWN = 80;
+
+function AllRows<Row>({ columns, rows, keyOf, groupOf, quietGroups = false, isCurrent }: TableProps<Row>) {
+  return rows.map((row, at) => (
+    <Fragment key={keyOf(row)}>
+      <GroupHead
+        group={groupOf?.(row)}
+        before={at === 0 ? undefined : groupOf?.(rows[at - 1] as Row)}
+        columns={columns.length}
+        quiet={quietGroups}
+      />
+      <tr aria-current={isCurrent?.(row) === true ? 'true' : undefined}>
+        <Cells columns={columns} row={row} />
+      </tr>
+    </Fragment>
+  ));
+}
+
+/** How high a row is before it is drawn, and the place, in px. */
+const ROW_PX = 33;
+const PLACE_PX = 480;
+const BEYOND_SIGHT = 15;
+
+/** The rows that are in sight, and some beyond; what is above and below them keeps its room. */
+function SeenRows<Row>({
+  columns,
+  rows,
+  keyOf,
+  isCurrent,
+  place,
+}: TableProps<Row> & { place: RefObject<HTMLDivElement | null> }) {
+  const rowsSeen = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => place.current,
+    estimateSize: () => ROW_PX,
+    overscan: BEYOND_SIGHT,
+    initialRect: { width: PLACE_PX, height: PLACE_PX },
+  });
+  const seen = rowsSeen.getVirtualItems();
+  const [above, below] = [seen[0]?.start ?? 0, rowsSeen.getTotalSize() - (seen.at(-1)?.end ?? 0)];
+  return (
+    <>
+      <Room px={above} columns={columns.length} />
+      {seen.map(({ index }) => {
+        const row = rows[index] as Row;
+        return (
+          <tr
+            key={keyOf(row)}
+            ref={rowsSeen.measureElement}
+            data-index={index}
+            aria-rowindex={index + 2}
+            aria-current={isCurrent?.(row) === true ? 'true' : undefined}
+          >
+            <Cells columns={columns} row={row} />
+          </tr>
+        );
+      })}
+      <Room px={below} columns={columns.length} />
+    </>
+  );
+}
+
+const Room = ({ px, columns }: { px: number; columns: number }) =>
+  px <= 0 ? null : (
+    <tr aria-hidden="true">
+      <td colSpan={columns} style={{ height: px, padding: 0 }} />
+    </tr>
+  );
+
+const Cells = <Row,>({ columns, row }: Pick<TableProps<Row>, 'columns'> & { row: Row }) =>
+  columns.map((column, each) => <Cell key={each} column={column} row={row} />);
 
 /** The heading of rows that go together, above the first of them. */
 function GroupHead({

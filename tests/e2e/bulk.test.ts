@@ -97,6 +97,25 @@ describe('items', () => {
     expect(sheet).toContain('HL-100,Copper smoker');
   });
 
+  it('are drawn as far as they are seen where a file has many lines, the last of them once it is scrolled to', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/items/import`);
+    const lines = Array.from({ length: 400 }, (_, at) => `HL-${1000 + at},Jar no. ${at + 1}`);
+    await paste(`reference,name\n${lines.join('\n')}\n`);
+    await page.press('See what it would do');
+    await page.reads('400 added');
+    await page.reads('HL-1000', '[data-lines]');
+    const drawn = () => page.driver.executeScript<number>('return document.querySelectorAll("[data-lines] tr").length');
+    expect(await drawn()).toBeLessThan(100);
+    expect(await page.text('[data-lines]')).not.toContain('HL-1399');
+    await page.driver.executeScript(
+      'const place = document.querySelector("[data-lines]").parentElement; place.scrollTop = place.scrollHeight',
+    );
+    await page.reads('HL-1399', '[data-lines]');
+    expect(await drawn()).toBeLessThan(100);
+    expect(await page.text('[data-lines]')).not.toContain('HL-1000');
+  });
+
   it('are joined to a record by hand, and then a rule is said against ours', async () => {
     const { page } = app;
     await page.go(`${app.web}/watches/1`);
