@@ -15,7 +15,7 @@ import { listReadings } from '#server/db/reading/views/readings';
 import { chainFactsOf, type WatchNow } from '#server/db/watch/views/watch-now';
 import { Difference, senseInk } from '../../../parts/difference';
 import { useLiveWatches } from '../../../parts/live';
-import { Sparkline } from '../../../parts/sparkline';
+import { Sparkline } from '../../../parts/charts/sparkline';
 import { listPage, tallyNow } from '../../../parts/watch-list.server';
 import { services } from '../../../services.server';
 import { asks } from '../../../session.server';

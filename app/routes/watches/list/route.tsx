@@ -10,7 +10,7 @@ import type { WatchNow } from '#server/db/watch/views/watch-now';
 import { ChainBeads } from '../../../parts/chain';
 import { neverKnown } from '../../../parts/never.server';
 import { useLiveWatches } from '../../../parts/live';
-import { ROW_SPARK, SparkLine } from '../../../parts/sparkline';
+import { ROW_SPARK, SparkLine } from '../../../parts/charts/sparkline';
 import { ListAsked, filters, orders } from '../../../parts/bulk/asked';
 import { BulkBar } from '../../../parts/bulk/bar';
 import { listPage, namesNow, orderedPage, sparksOf, tallyNow } from '../../../parts/watch-list.server';

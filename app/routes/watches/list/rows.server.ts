@@ -6,7 +6,7 @@ import type { Instant } from '#core/when/interval';
 import type { Spark } from '#server/db/reading/views/sparks';
 import { chainFactsOf, type WatchNow } from '#server/db/watch/views/watch-now';
 import { chainWords } from '../../../parts/chain';
-import { ROW_SPARK, sparkShape, type SparkShape } from '../../../parts/sparkline';
+import { ROW_SPARK, sparkShape, type SparkShape } from '../../../parts/charts/sparkline';
 
 /** What a row of the list says, ready to be shown: a list is looked at again and again, by many. */
 export interface Row {

@@ -35,7 +35,7 @@ import { Table, type Column } from '../../../ui/table';
 import { useReader } from '../../shell/frame/reader';
 import type { LikeWatch } from '#server/db/watch/views/like-watches';
 import { Borrowed, NoHistory } from './borrowed';
-import { PastChart } from './past-chart';
+import { PastChart } from '../../../parts/charts/past-chart';
 import { LessOrMore } from './less-or-more';
 import { pastAddress, useBacktest, usePast, type Past } from './use-backtest';
 

@@ -8,7 +8,7 @@ import { alike, type Measure } from '#core/value/value';
 import { formatDuration, formatInstant, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import { timeTicks } from '#core/when/ticks';
-import { niceTicks } from '../../../parts/scale';
+import { niceTicks } from './scale';
 
 interface PastChartProps {
   readings: { at: Instant; until: Instant; value: Measure }[];
