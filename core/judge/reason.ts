@@ -127,8 +127,8 @@ function holdsOf(
 /** The sentence of each, as the end of one. */
 const SENTENCES: Record<How, string | ((has: number, of: number) => string)> = {
   met: 'the condition was not met before and is met now',
-  'met at the baseline': 'the condition was met at the first look, and you chose to hear of it then',
-  'waits to be left': 'the condition was met at the first look; it waits until that is left and met again',
+  'met at the baseline': 'the condition was met at the first run, and you chose to hear of it then',
+  'waits to be left': 'the condition was met at the first run; it waits until that is left and met again',
   'still raised': 'it was raised already, and is told once an episode',
   'still raised, no value': 'it was raised already, and stays so while nothing can be said of it',
   'still waits': 'it waits until the condition is left and met again',
@@ -194,7 +194,7 @@ const WHYS: Whys = {
   'stands at': ({ value, of, reaches }, { locale, ...place }) =>
     [
       `it stands at ${said(value, { locale, ...place })}`,
-      ...(of === undefined ? [] : [`${of.read} of ${Math.round(of.due)} looks were read`]),
+      ...(of === undefined ? [] : [`${of.read} of ${Math.round(of.due)} runs were read`]),
       ...(reaches === undefined
         ? []
         : [
@@ -222,7 +222,7 @@ const WHYS: Whys = {
   band: ({ value, low, high }, place) =>
     `${said(value, place)}, with ${rounded(low, place)} to ${rounded(high, place)} expected`,
   'heard of': ({ at }, place) => `last heard of ${formatInstant(at, 'moment', place)}`,
-  'failed runs': ({ count }) => `${count} failed ${count === 1 ? 'look' : 'looks'} in a row`,
+  'failed runs': ({ count }) => `${count} failed ${count === 1 ? 'run' : 'runs'} in a row`,
   // The sentence of the whole says it.
   came: () => '',
   went: () => '',

@@ -50,8 +50,8 @@ export function describeRefusedRule(refusal: Refusal): string {
       return `A rule may have at most ${refusal.most} conditions, four levels deep: make two rules of it.`;
     case 'too long a stretch':
       return (
-        `The stretch would hold ${refusal.readings} looks, and at most ${refusal.most} are kept: take a shorter ` +
-        'one, or look less often.'
+        `The stretch would hold ${refusal.readings} runs, and at most ${refusal.most} are kept: take a shorter ` +
+        'one, or run it less often.'
       );
     case 'limits not further':
       return `Each further limit has to lie beyond the one before it, and there may be ${refusal.most} at most.`;

@@ -156,7 +156,7 @@ describe('a course of pretended looks', () => {
     ]);
   });
 
-  it('begins where the rule is saved: what the first look is beyond waits to be crossed, or is raised as she chose', () => {
+  it('begins where the rule is saved: what the first run is beyond waits to be crossed, or is raised as she chose', () => {
     expect(said(rule(limit()), pounds('22.00'), pounds('21.00'))).toEqual([
       'look 0 not seen to cross',
       'look 1 not seen to cross',

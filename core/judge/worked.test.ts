@@ -310,7 +310,7 @@ describe('worked cases of stretches', () => {
     expect([played.alerts, raisedAt(played)]).toEqual([alerts, raised]);
   });
   it.each([
-    [5, /it stands at 9, 19 of 24 looks were read/],
+    [5, /it stands at 9, 19 of 24 runs were read/],
     [0, /it stands at 9$/],
   ])('25, of which the first %d looks failed: says so under nine tenths', (from, says) => {
     const { steps } = play(over('sum', thisDay, below('10')), adding(9, from, 24), HOURLY, MONDAY + DAY);

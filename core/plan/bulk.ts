@@ -148,7 +148,7 @@ export function actionWords(deed: BulkAction, { audience }: Pick<Called, 'audien
     case 'untag':
       return `Remove the tags ${deed.tags.join(', ')}`;
     case 'look':
-      return `Look every ${describeInterval(deed.every)}`;
+      return `Run every ${describeInterval(deed.every)}`;
     case 'tell':
       return `Tell ${deed.audiences.map(audience).join(', ')}`;
     case 'end on':

@@ -39,7 +39,7 @@ export function watchDifferences(before: SaidWatch, after: SaidWatch, called: Ca
   const [was, is] = [before.definition, after.definition];
   return [
     ...moved('name', was.subject, is.subject),
-    ...moved('looks', `every ${describeInterval(before.frequency)}`, `every ${describeInterval(after.frequency)}`),
+    ...moved('runs', `every ${describeInterval(before.frequency)}`, `every ${describeInterval(after.frequency)}`),
     ...fieldDifferences(was.fields, is.fields),
     ...partDifferences(was, is),
     ...ruleDifferences(before, after, called),

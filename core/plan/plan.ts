@@ -133,7 +133,7 @@ export function checkFrequency(frequency: Interval | null): Result<Interval, str
   if (frequency === null || !Number.isInteger(frequency.count) || frequency.count < 1)
     return fail('Say how often to look: a whole number of minutes, hours or days.');
   return intervalLength(frequency) > LONGEST_INTERVAL
-    ? fail('A look a year is the least often that can be asked.')
+    ? fail('A run a year is the least often that can be asked.')
     : ok(frequency);
 }
 

@@ -72,7 +72,7 @@ describe('pretended looks', () => {
       return course.ok ? 'taken' : `${course.error.look} ${course.error.said}`;
     };
     expect(said('soon')).toBe('0 Say when, as 2026-11-27 14:00.');
-    expect(said('2026-07-01T14:00', '2026-07-01T14:00')).toBe('1 Each look comes after the one before.');
+    expect(said('2026-07-01T14:00', '2026-07-01T14:00')).toBe('1 Each run comes after the one before.');
     expect(said('2026-07-01T14:00', '2026-06-01T14:00')).toMatch(/^1 /);
     expect(said(...Array.from({ length: MOST_RUNS + 1 }, (_, at) => `2026-07-01T14:${10 + at}`))).toMatch(/At most/);
   });

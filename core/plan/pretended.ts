@@ -50,7 +50,7 @@ export function courseOf(
     const time = readLocal(at, place.zone);
     if (time === null) return fail({ look, field: null, said: 'Say when, as 2026-11-27 14:00.' });
     if (before !== undefined && time <= before.at)
-      return fail({ look, field: null, said: 'Each look comes after the one before.' });
+      return fail({ look, field: null, said: 'Each run comes after the one before.' });
     const read = valuesOf(values, before?.values ?? present, present, place);
     if (!read.ok) return fail({ look, ...read.error });
     course.push({ at: time, values: read.value });

@@ -167,7 +167,7 @@ describe('a chain', () => {
   });
 
   it.each<[string, Partial<ChainFacts>, string, string]>([
-    ['before the first look', { lastRun: null }, 'Source', 'first look on its way'],
+    ['before the first look', { lastRun: null }, 'Source', 'first run on its way'],
     ['while it is paused', { state: 'paused' }, 'Source', 'paused; nothing is fetched'],
     ['when it is only recorded', { rules: [] }, 'Rule', 'no rule; it is only recorded'],
     ['while nothing was read', { values: [] }, 'Value', 'nothing read yet'],

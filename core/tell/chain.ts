@@ -106,7 +106,7 @@ function sourceLink(
       name,
       state: 'broken',
       said:
-        `the ${countOf(most, 'look')} a day that ${host} is allowed are made: the next is ` +
+        `the ${countOf(most, 'run')} a day that ${host} is allowed are made: the next is ` +
         `${formatRecent(until, now, place)}`,
     };
   }
@@ -115,7 +115,7 @@ function sourceLink(
     return { name, state: 'broken', said: `${problem.sentence}${since}` };
   }
   if (state === 'paused') return { name, state: 'open', said: 'paused; nothing is fetched' };
-  if (lastRun === null) return { name, state: 'open', said: 'first look on its way' };
+  if (lastRun === null) return { name, state: 'open', said: 'first run on its way' };
   const ago = formatAgo(lastRun.startedAt, now);
   if (posted) return { name, state: 'holds', said: `the last message came ${ago}` };
   const next = nextDue === null ? '' : nextDue <= now ? '; next now' : `; next in ${formatDuration(nextDue - now)}`;

@@ -264,7 +264,7 @@ function sizeFault({ size, takes, shows }: ReportDefinition): string | null {
   if (isClosed(size.falls) && isClosed(size.rises) && takes.sorts.every((sort) => sort === 'prices'))
     return 'Neither rises nor falls are told: prices alone would bring nothing.';
   if (size.base === 'told' && shows === 'each')
-    return 'Moves add up where the net move is shown: show that, or count from the last cut.';
+    return 'Moves add up where the net move is shown: show that, or count from the last edition.';
   return leastFault(size.falls) ?? leastFault(size.rises);
 }
 
@@ -286,7 +286,7 @@ const MOST_PARTS = 200;
 
 function splitFault({ split, cadence }: ReportDefinition): string | null {
   if (split === null) return null;
-  if (isOfRules(cadence)) return 'What is told at once is one edition for all: split one that is cut by the clock.';
+  if (isOfRules(cadence)) return 'What is told at once is one edition for all: split one that is made by the clock.';
   if (split.parts.length > MOST_PARTS)
     return `Name readers for ${MOST_PARTS} values at most; the others go to those who read the rest.`;
   if (new Set(split.parts.map(({ value }) => value)).size < split.parts.length)

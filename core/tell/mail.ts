@@ -71,7 +71,7 @@ function facts({ news }: AlertItem, place: Place): Fact[] {
   return [
     { name: 'Seen', said: formatInstant(news.seenAt, 'exact', place) },
     {
-      name: 'Last look before',
+      name: 'Last run before',
       said: before === null ? 'none; this is the first' : `${formatInstant(before, 'exact', place)}${gap}`,
     },
     { name: 'Asked for by', said: describeAsked(news, place.locale) },

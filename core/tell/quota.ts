@@ -62,7 +62,7 @@ const COUNTED: Record<Spending['of'], string> = {
   mails: 'mail',
   'mails a reader': 'mail',
   texts: 'short text',
-  looks: 'look',
+  looks: 'run',
 };
 const WINDOW: Record<Within, string> = {
   'an hour': 'in the last 60 minutes',

@@ -39,7 +39,7 @@ async function reprice(pounds: string): Promise<void> {
   const before = (await rows('SELECT FROM change')).length;
   await onStage(app.places.standinsPort, 'price', pounds, SLUG);
   await app.page.go(`${app.web}/watches/${watch}`);
-  await app.page.press('Look now');
+  await app.page.press('Run now');
   await until(async () => (await rows('SELECT FROM change')).length > before);
 }
 
@@ -48,7 +48,7 @@ describe('a report that tells at once', () => {
     const { page } = app;
     await page.go(`${app.web}/reports/new`);
     await page.press('Each weekday at 07:30');
-    await page.choose('It is cut', 'at once, with what it takes');
+    await page.choose('It is made', 'at once, with what it takes');
     await page.reads('Each commit that brings what it takes makes an edition');
     await escape();
     await page.reads(/At once, tell .* what moved everywhere, by item/, '[data-order]');
@@ -120,11 +120,11 @@ describe('a report that tells at once', () => {
     const { page } = app;
     await page.go(`${app.web}/editions`);
     await page.write('With these words in its mail', 'copper smoker');
-    await page.press('Look');
+    await page.press('Search');
     await until(async () => (await page.driver.getCurrentUrl()).includes('copper'));
     await page.reads('As it moves, edition 1');
     await page.write('With these words in its mail', 'hippopotamus');
-    await page.press('Look');
+    await page.press('Search');
     await page.reads('No edition is of this sort');
     expect(await serious(page.driver)).toEqual([]);
   });
@@ -175,9 +175,9 @@ describe('what is kept', () => {
   it('shows of each look what it brought', async () => {
     const { page } = app;
     await page.go(`${app.web}/watches/${watch}`);
-    await page.press('All looks');
-    await page.find('[data-looks]');
-    await page.reads('changed', '[data-looks]');
+    await page.press('All runs');
+    await page.find('[data-runs]');
+    await page.reads('changed', '[data-runs]');
     expect(await serious(page.driver)).toEqual([]);
   });
 });

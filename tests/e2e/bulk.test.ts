@@ -262,7 +262,7 @@ describe('a file of watches', () => {
     await paste(JSON.stringify(document));
     await page.press('See what it would do');
     await page.reads('1 changed, 8 as it is, 1 refused');
-    await page.reads('looks: every hour → every day', '[data-lines]');
+    await page.reads('runs: every hour → every day', '[data-lines]');
     await page.press('Change 1');
     await page.reads('Watches', 'h1');
     expect(await count(`SELECT count(*) FROM watch WHERE interval_ms = 86400000`)).toBe(1);

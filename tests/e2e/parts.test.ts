@@ -65,7 +65,7 @@ async function reprice(place: number, pence: string): Promise<void> {
   const before = (await rows('SELECT FROM change')).length;
   await onStage(app.places.standinsPort, 'price', pence, OFFERS[place]?.[0] ?? '');
   await app.page.go(`${app.web}/watches/${watches[place]}`);
-  await app.page.press('Look now');
+  await app.page.press('Run now');
   await until(async () => (await rows('SELECT FROM change')).length > before);
 }
 
@@ -77,7 +77,7 @@ describe('one edition for each brand', () => {
     for (const place of [0, 1, 2]) await reprice(place, '22.50');
     await page.go(`${app.web}/reports/new`);
     await page.press('Each weekday at 07:30');
-    await page.choose('It is cut', 'every so many hours');
+    await page.choose('It is made', 'every so many hours');
     await page.write('Every so many hours', '1');
     await escape();
     await page.press('Pricing');
@@ -100,7 +100,7 @@ describe('one edition for each brand', () => {
       await page.reads(`${brand} to Ravi Oduya`, '[data-values]');
     }
     await page.reads('Calder to nobody', '[data-values]');
-    await page.choose('The next cut would bring 3 editions', 'Calder');
+    await page.choose('Next time it would be 3 editions', 'Calder');
     await page.reads(/Calder: .*£22\.50/, '[data-next-edition]');
     await page.press('no files');
     await page.press('CSV');
@@ -118,7 +118,7 @@ describe('one edition for each brand', () => {
     for (const place of [0, 1, 2]) await reprice(place, '21.50');
     await until(async () => (await rows(`SELECT FROM delivery WHERE state NOT IN ('sent', 'kept back')`)).length === 0);
     await page.go(`${app.web}/reports/${report?.id}`);
-    await page.press('Cut it now');
+    await page.press('Make it now');
     await until(
       async () =>
         (await rows(`SELECT FROM delivery WHERE state = 'sent' AND report_id = $1`, [report?.id])).length === 3,

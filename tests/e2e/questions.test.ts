@@ -69,7 +69,7 @@ async function watchPrice(slug: string): Promise<WatchId> {
 const number = async (text: string) => (await app.pool.query<{ n: number }>(text)).rows[0]?.n ?? 0;
 const look = async (id: WatchId) => {
   await app.page.go(`${app.web}/watches/${id}`);
-  await app.page.press('Look now');
+  await app.page.press('Run now');
 };
 const untilThere = (text: string, wanted: number) =>
   until(

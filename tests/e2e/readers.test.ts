@@ -67,7 +67,7 @@ async function alarm(): Promise<void> {
     const before = (await rows('SELECT FROM run')).length;
     await onStage(app.places.standinsPort, 'price', pence, 'steel-smoker');
     await app.page.go(`${app.web}/watches/${watch}`);
-    await app.page.press('Look now');
+    await app.page.press('Run now');
     await until(async () => (await rows('SELECT FROM run')).length > before);
   }
 }

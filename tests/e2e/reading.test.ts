@@ -72,7 +72,7 @@ describe('a page without semantics, pointed at', () => {
   it('goes on when the page is built anew around it, says so, and takes the new way over when confirmed', async () => {
     const { page } = app;
     await stage('layout', 'rebuilt', 'combe-larder/copper-smoker-large');
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads(/Value , broken/, CHAIN);
     // What was “Delivery” is called “Carriage” now: that is asked, and the price is read all the while.
     await page.reads(/Delivery: “£3\.95” is in question/, CHAIN);
@@ -87,7 +87,7 @@ describe('a page without semantics, pointed at', () => {
   it('asks whether another product in its place is the one that is followed, and calls nothing a change', async () => {
     const { page } = app;
     await stage('page', 'swapped', 'combe-larder/copper-smoker-large');
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads(/in question/, CHAIN);
     await page.reads(/still the (price|delivery) you follow/, '[data-question]');
     await page.reads('stale', CHAIN);
@@ -128,7 +128,7 @@ describe('a page that its script fills in, behind a consent wall', () => {
     await start(app);
     await page.reads(/Value , holds £248\.00/, CHAIN);
     await stage('price', '239.00', 'nectarine-row/extractor-four');
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads(/£248\.00 £239\.00/, '[data-changes]');
     await page.find('[data-before-after] img[alt^="Before"]');
     await page.find('[data-before-after] img[alt^="After"]');
@@ -137,7 +137,7 @@ describe('a page that its script fills in, behind a consent wall', () => {
   it('is mended on its own picture when it is built anew', async () => {
     const { page } = app;
     await stage('layout', 'rebuilt', 'nectarine-row/extractor-four');
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads(/Value , broken/, CHAIN);
     await page.press('Mend it');
     await page.reads(/£239\.00/, '[data-mending]');
@@ -152,7 +152,7 @@ describe('a page that its script fills in, behind a consent wall', () => {
   it('a broken script is a failure with its reason, and no change', async () => {
     const { page } = app;
     await stage('script', 'broken', 'nectarine-row/extractor-four');
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads(/Value , broken/, CHAIN);
     await page.reads('1 in all');
   });
@@ -210,7 +210,7 @@ describe('many records', () => {
     await start(app);
     await page.reads(`Value , holds ${count} records`, CHAIN);
     await page.reads(`tell Pricing at once when number of records rises above ${count + 5}`, '[data-sentence]');
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads(new RegExp(`Records (Find among them )?${count} `));
   });
 
@@ -241,7 +241,7 @@ describe('many records', () => {
     await page.reads(/North, desktop/, '[data-records]');
     await onlyRecord(app);
     await start(app);
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads(/North, desktop \d/, '[data-records]');
   });
 

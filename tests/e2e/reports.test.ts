@@ -42,7 +42,7 @@ async function reprice(pence: string): Promise<void> {
   const before = (await rows('SELECT FROM change')).length;
   await onStage(app.places.standinsPort, 'price', pence, 'steel-smoker');
   await app.page.go(`${app.web}/watches/${watch}`);
-  await app.page.press('Look now');
+  await app.page.press('Run now');
   await until(async () => (await rows('SELECT FROM change')).length > before);
 }
 
@@ -64,7 +64,7 @@ describe('a report', () => {
       '[data-order]',
     );
     await page.press('Each weekday at 07:30');
-    await page.choose('It is cut', 'every so many hours');
+    await page.choose('It is made', 'every so many hours');
     await page.write('Every so many hours', '90');
     await page.reads('Say every how many hours, from 1 to 24.');
     await page.write('Every so many hours', '12');
@@ -115,7 +115,7 @@ describe('a report', () => {
   it('is cut by hand; its edition is kept, sent to each reader once, and can be taken along', async () => {
     const { page } = app;
     await page.go(`${app.web}/reports/1`);
-    await page.press('Cut it now');
+    await page.press('Make it now');
     await until(async () => (await rows(`SELECT FROM delivery WHERE state = 'sent'`)).length === 2);
     await page.press('edition 1');
     await page.reads(/Inés Calloway, mail 1 sent \.eml Ravi Oduya, mail 1 sent \.eml/, '[data-deliveries]');
@@ -159,8 +159,8 @@ describe('a report', () => {
       await page.press('told to me');
       await page.reads('Steel smoker at Skepwright £20.00, down 16.7% Smokers, twice a day', '[data-told]');
       expect(await serious(page.driver)).toEqual([]);
-      await page.press('Look now');
-      await page.reads('It is looked at now.', '[data-told]');
+      await page.press('Run now');
+      await page.reads('It runs now.', '[data-told]');
       await page.press('Dealt with');
       await page.reads('dealt with', '[data-told]');
       await until(async () => (await rows('SELECT FROM dealt')).length === 1);
@@ -179,7 +179,7 @@ describe('a report', () => {
     const { page } = app;
     await page.go(`${app.web}/reports/1`);
     await page.press('Every 12 hours from 07:30');
-    await page.choose('It is cut', 'never');
+    await page.choose('It is made', 'never');
     await escape();
     await page.press('Save');
     await page.reads('version 2');
@@ -187,7 +187,7 @@ describe('a report', () => {
     await page.go(`${app.web}/reports/1`);
     await page.reads('£21.00, up 5.0%', '[data-next-edition]');
     await page.press('By hand only');
-    await page.choose('It is cut', 'each day');
+    await page.choose('It is made', 'each day');
     await escape();
     await page.press('its next edition covers what comes from now on');
     await page.press('Save');

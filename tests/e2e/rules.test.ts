@@ -120,10 +120,10 @@ describe('a rule', () => {
     const { page } = app;
     await page.go(rule());
     await page.write('The limit', '18.00');
-    await page.write('price at look 1', '25.00');
-    await page.write('price at look 2', 'absent');
-    await page.press('Add a look');
-    await page.write('price at look 3', '17.99');
+    await page.write('price at run 1', '25.00');
+    await page.write('price at run 2', 'absent');
+    await page.press('Add a run');
+    await page.write('price at run 3', '17.99');
     await page.reads(/told: .*the condition was not met before and is met now/, '[data-rehearsal]');
     await page.reads('Nobody would hear of it. Nobody is named who should hear.', '[data-ends]');
     await page.press('Pricing');
@@ -131,7 +131,7 @@ describe('a rule', () => {
     await page.reads(/The mail:.*£17\.99/, '[data-ends]');
     await page.press('Send this mail to me alone');
     await page.reads('Sent to ines@heatherlow.example.', '[data-ends]');
-    await page.write('price at look 3', 'a lot');
+    await page.write('price at run 3', 'a lot');
     await page.reads('price: “a lot” is no value of this field.');
     expect((await app.pool.query('SELECT FROM alert UNION ALL SELECT FROM delivery')).rows).toEqual([]);
     await page.go(app.site('mailroom'));
@@ -292,7 +292,7 @@ describe('a rule on how many records there are', () => {
     await page.write('The limit', String(count));
     await page.reads(`number of records rises above ${count}`, '[data-said]');
     await untilAlerts((each) => each === 1);
-    await page.write('number of records at look 2', String(count + 3));
+    await page.write('number of records at run 2', String(count + 3));
     await page.reads(/told: .*met now/, '[data-rehearsal]');
     await page.press('Pricing');
     await page.reads(new RegExp(`The mail:.*${count + 3}`), '[data-ends]');
@@ -303,7 +303,7 @@ describe('a rule on how many records there are', () => {
     await page.write('The limit', String(count));
     await page.press('Save the rule');
     await page.reads('version 2 by Inés');
-    await page.press('Look now');
+    await page.press('Run now');
     await page.press(count.toLocaleString('en-GB'));
     await page.reads(/Number of records of Lots/i);
   });
@@ -332,7 +332,7 @@ describe('what it raises', () => {
     const { page } = app;
     await onStage(app.places.standinsPort, 'price', '17.00', SLUG);
     await page.go(`${app.web}/watches/1`);
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads('raised since', 'ol[aria-label="The chain"]');
     await page.go(`${app.web}/raised`);
     await page.reads('Stainless smoker at Skepwright: price is below £18.00', '[data-raised="Nobody has it"]');

@@ -39,7 +39,7 @@ describe('a list that is built anew', () => {
     await page.press('grade');
     await page.reads(/^[A-F] now/, '[data-state-chart]');
     await stage('layout', 'rebuilt', 'supplier');
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads(
       /Value , broken The page has no table any more whose heads are those of the table with “Lot”/,
       CHAIN,

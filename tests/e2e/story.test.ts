@@ -183,7 +183,7 @@ describe('one price on one page, watched all the way to the inbox', () => {
     const { page } = app;
     await setPriceOnStage('21.50');
     await openWatch();
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads(/£24\.00 £21\.50 ▼ ?2\.50 ?10\.4%/, '[data-changes]');
     await page.reads('accepted for Ravi Oduya', '[data-trail]');
     await page.reads('the condition was not met before and is met now; calm → raised', '[data-trail]');
@@ -199,7 +199,7 @@ describe('one price on one page, watched all the way to the inbox', () => {
     for (const told of [
       '£24.00',
       '£21.50',
-      'Last look before',
+      'Last run before',
       'price falls below £22.50',
       product(),
       `${app.web}/watches/1`,
@@ -230,7 +230,7 @@ describe('one price on one page, watched all the way to the inbox', () => {
   it('is told once: another look says nothing more', async () => {
     const { page } = app;
     await openWatch();
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads('3 runs', '[data-ribbon]');
     await mailRoomKeeps(2);
   });
@@ -259,7 +259,7 @@ describe('a watch can be changed', () => {
     await page.pressAt('[data-part=condition]');
     await page.write('The limit', '22.00');
     await page.reads('It is met already.');
-    await page.press('Raise it now, at the first look');
+    await page.press('Raise it now, at the first run');
     await page.pressAt('[data-sentence]');
     await page.press('Save as version 3');
     await page.reads('version 3 by Inés');
@@ -302,7 +302,7 @@ describe('when something breaks', () => {
     const { page } = app;
     await onStage('page', 'retired');
     await openWatch();
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads('The page was retired for good (410).', 'ol[aria-label="The chain"]');
     await page.reads('£21.50, stale', 'ol[aria-label="The chain"]');
     await page.reads(/1 in all/);
@@ -318,7 +318,7 @@ describe('when something breaks', () => {
       const { page } = app;
       await onStage('layout', 'rebuilt');
       await openWatch();
-      await page.press('Look now');
+      await page.press('Run now');
       await page.reads(/Value , holds £21\.50; all around as it was, but price by /, 'ol[aria-label="The chain"]');
       await page.press('Confirm the new way');
       await page.reads('version 6 by Inés');
@@ -331,11 +331,11 @@ describe('when something breaks', () => {
     const { page } = app;
     await onStage('price', '23.00');
     await openWatch();
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads('calm since', 'ol[aria-label="The chain"]');
     await onStage('mail', 'refuses', '');
     await onStage('price', '20.00');
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads('The mail server refuses the mail', 'ol[aria-label="The chain"]');
     await page.go(`${app.web}/outbox`);
     await page.reads(/refused.*does not take your mail/, '[data-outbox]');

@@ -53,7 +53,7 @@ describe('a page behind a wall', () => {
     await start(app);
     await page.reads(/Value , holds £248\.00/, CHAIN);
     await onStage(app.places.standinsPort, 'price', '239.00', 'nectarine-row/extractor-four');
-    await page.press('Look now');
+    await page.press('Run now');
     await page.reads(/£248\.00 £239\.00/, '[data-changes]');
   });
 

@@ -50,7 +50,7 @@ describe('many watches', () => {
 
   it.each<[BulkAction, string]>([
     [{ do: 'pause' }, 'paused'],
-    [{ do: 'look', every: { count: 2, unit: 'day' } }, 'looks: every hour → every 2 days'],
+    [{ do: 'look', every: { count: 2, unit: 'day' } }, 'runs: every hour → every 2 days'],
     [{ do: 'tag', tags: ['smokers', 'b'] }, 'tags: nothing → b, smokers'],
     [
       { do: 'end on', ends: { date: '2030-12-31', zone: 'Europe/London' } },

@@ -175,7 +175,7 @@ describe('a document', () => {
     expect(lines).toMatchObject([{ does: 'changes', watch: id }]);
     expect(lines[0]?.said).toEqual([
       'paused',
-      'looks: every 2 hours → every day',
+      'runs: every 2 hours → every day',
       expect.stringContaining('when: price falls below £22.00 → price falls below £21.00'),
     ]);
     await take(json({ ...document, watches: [other] }));

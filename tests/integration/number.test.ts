@@ -194,7 +194,7 @@ it('is looked back over no further than asked, each look counted', async () => {
   expect(readings.map(({ runs }) => runs)).toEqual([6, 3]);
 });
 
-it('is known since its present version alone, where others came back unheard at the first look of it', async () => {
+it('is known since its present version alone, where others came back unheard at the first run of it', async () => {
   show(5);
   const id = await startLots();
   await world.pass(0);

@@ -130,7 +130,7 @@ beforeAll(async () => {
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   const { port } = server.address() as AddressInfo;
   base = `http://shop.localhost:${port}`;
-  // A name that is public at the first look and inside at the second: what was checked is what is connected to.
+  // A name that is public at the first run and inside at the second: what was checked is what is connected to.
   let looks = 0;
   const resolve: Resolver = (host) => {
     if (host === 'inner.example') return Promise.resolve([(looks += 1) === 1 ? '93.184.216.34' : '127.0.0.1']);

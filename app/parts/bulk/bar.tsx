@@ -11,7 +11,7 @@ import { MOST_AT_ONCE, type BulkAnswer, type Chosen, type Fitting } from './answ
 const OF_WATCHES = [
   { value: 'pause', label: 'pause' },
   { value: 'start', label: 'start' },
-  { value: 'look', label: 'look every …' },
+  { value: 'look', label: 'run every …' },
   { value: 'tag', label: 'tag' },
   { value: 'untag', label: 'take tags away' },
   { value: 'tell', label: 'tell others' },
@@ -209,13 +209,9 @@ function Figures({ what, said, audiences, onSay }: FiguresProps) {
         </>
       );
     case 'end on':
-      return (
-        <DateField label="Last day (empty: they go on)" value={said.date} onChange={(date) => onSay({ date })} />
-      );
+      return <DateField label="Last day (empty: they go on)" value={said.date} onChange={(date) => onSay({ date })} />;
     case 'put off':
-      return (
-        <TimestampField label="Nobody is told until" value={said.until} onChange={(until) => onSay({ until })} />
-      );
+      return <TimestampField label="Nobody is told until" value={said.until} onChange={(until) => onSay({ until })} />;
     case 'tell':
       return (
         <div className="max-h-40 overflow-auto">

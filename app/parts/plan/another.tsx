@@ -112,7 +112,7 @@ function OfWatch({
         />
       )}
       <Span
-        label="No older than (empty: two of its looks)"
+        label="No older than (empty: two of its runs)"
         span={said.within}
         onChange={(within) => onChange({ elsewhere: { ...said, within } })}
       />

@@ -191,7 +191,7 @@ describe('what is said of a field', () => {
     [say('price', 'has no value'), 'price has no value'],
     [say('price', 'is silent', { span: { count: '3', unit: 'hour' } }), 'nothing is heard of price for 3 h'],
     [say('price', 'does not move', { span: { count: '2', unit: 'day' } }), 'price does not move for 2 d'],
-    [say('price', 'fails to be read', { count: '3' }), '3 looks in a row fail'],
+    [say('price', 'fails to be read', { count: '3' }), '3 runs in a row fail'],
   ];
   it.each(SENTENCES)('is a sentence: $verb', (draft, sentence) => expect(words(draft)).toBe(sentence));
 

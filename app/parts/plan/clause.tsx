@@ -94,7 +94,7 @@ const FIGURES: { [V in Verb]?: FiguresOf<DraftFor<V>> } = {
   matches: words('The pattern (RE2)'),
   'is silent': span('Nothing good read for'),
   'does not move': span('No move for'),
-  'fails to be read': count('So many looks in a row'),
+  'fails to be read': count('So many runs in a row'),
 };
 
 function Limits({ clause, present, units, locale, problem, onChange }: FiguresProps<LimitDraft>) {

@@ -446,7 +446,7 @@ function Standing({ fields, rule, present, place, onChange }: StandingProps) {
             value={rule.whenAlreadyMet}
             onChange={(whenAlreadyMet) => onChange({ whenAlreadyMet })}
             options={[
-              { value: 'raise', label: 'Raise it now, at the first look' },
+              { value: 'raise', label: 'Raise it now, at the first run' },
               { value: 'wait', label: 'Wait until it is left and met again' },
             ]}
           />

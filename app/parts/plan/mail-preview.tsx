@@ -56,7 +56,7 @@ export function MailPreview({ plan, rule, present, site, address, readerName, re
     <div>
       <p className="mb-2 text-second" data-rehearsed>
         {course.length === 1
-          ? `${capital(label)} is ${course[0]} already, and you chose to hear of that: this arrives at the first look.`
+          ? `${capital(label)} is ${course[0]} already, and you chose to hear of that: this arrives at the first run.`
           : `If ${label} went from ${course.join(' to ')}, this would arrive: ` +
             `${describeReason(told.reason, place)}.`}{' '}
         Nothing is stored and nothing is sent.

@@ -75,7 +75,7 @@ describe('a plan', () => {
     expect(problems(whole({ subject: ' ' })).value).toBe('Say what it is called.');
     expect(problems(whole({ fields: [{ ...field, label: '' }] })).value).toBe('Give each value a name.');
     expect(problems(whole({ frequency: { count: 0, unit: 'hour' } })).source).toContain('a whole number');
-    expect(problems(whole({ frequency: { count: 400, unit: 'day' } })).source).toContain('A look a year');
+    expect(problems(whole({ frequency: { count: 400, unit: 'day' } })).source).toContain('A run a year');
     expect(problems(whole({ rules: [ruled({ audiences: [] })] })).report).toBe('Say who should hear.');
   });
 

@@ -44,9 +44,7 @@ function PutOff({ putOff: { until, zone }, onChange }: { putOff: Off; onChange: 
     const next = readLocal(local, zone);
     if (next !== null) onChange({ until: next, zone });
   };
-  return (
-    <TimestampField label="Nobody is told until" value={writeLocal(until, zone)} onChange={say} />
-  );
+  return <TimestampField label="Nobody is told until" value={writeLocal(until, zone)} onChange={say} />;
 }
 
 /** What a rule asks beside its condition: how long, how often, when, and what is shown with it. */

@@ -178,7 +178,7 @@ function OfWatch({ clause, subject, elsewhere, onChange }: OfWatchProps) {
         />
       )}
       <Span
-        label="No older than (empty: two of its looks)"
+        label="No older than (empty: two of its runs)"
         span={subject.within}
         onChange={(within) => onChange({ ...clause, subject: { ...subject, within } })}
       />

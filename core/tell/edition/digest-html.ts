@@ -190,7 +190,7 @@ const first = (each: Row, said: Markup, narrow: string[]): Markup =>
 
 /** Where somebody looks at it now: the link opens a page with a button. */
 const lookNow = (watch: number, home: string): Markup =>
-  html`<a class="third" href="${home}/watches/${String(watch)}" style="color:${THIRD};font-size:12px;white-space:nowrap">look now</a>`;
+  html`<a class="third" href="${home}/watches/${String(watch)}" style="color:${THIRD};font-size:12px;white-space:nowrap">see it now</a>`;
 
 function sellerName(each: Row, { document, place, home }: DigestPart): Markup {
   const name = each.field === null || each.record === null ? each.site.name : `${each.site.name}, ${each.field.label}`;

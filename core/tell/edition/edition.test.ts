@@ -584,7 +584,7 @@ describe('what a line of a mail says beside its price', () => {
     ]);
     const { html, text: plain } = mail(edition(order(), moves, { offers }));
     expect(html.match(/case of 72, landed, £3\.95 of it shipping/g)).toHaveLength(1);
-    expect(html.match(/>look now</g)).toHaveLength(2);
+    expect(html.match(/>see it now</g)).toHaveLength(2);
     expect(html.replaceAll(/<[^>]+>/g, '')).toContain('HA-9, listing 88123');
     expect(plain).toContain('HA-9, listing 88123');
     expect(html.match(/of it shipping/g)).toHaveLength(1);

@@ -511,7 +511,7 @@ describe('a standing order in parts is refused', () => {
       /200 values at most/,
     ));
   it('of what its rules raise', () =>
-    expect(split([], { cadence: { cut: 'at once' }, shows: 'each' })).toMatch(/split one that is cut by the clock/));
+    expect(split([], { cadence: { cut: 'at once' }, shows: 'each' })).toMatch(/split one that is made by the clock/));
   it('and not where its order says what it takes', () =>
     expect(split([], { cadence: { cut: 'at once', of: 'its order' }, shows: 'each' })).toBeNull());
   it('that counts from what was shown and shows each move', () =>

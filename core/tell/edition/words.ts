@@ -370,7 +370,7 @@ export function coverageWords(edition: EditionDocument, place: Place): string {
   const late = stretch.missed;
   return [
     `Covers ${formatInstant(stretch.from, 'moment', place)} to ${formatInstant(stretch.until, 'moment', place)}:`,
-    `${countOf(coverage.looks, 'look').replace(/\d+/, (n) => Number(n).toLocaleString(locale))}, ` +
+    `${countOf(coverage.looks, 'run').replace(/\d+/, (n) => Number(n).toLocaleString(locale))}, ` +
       `${coverage.failed} failed, ${countOf(coverage.staleCount, 'watch', 'watches')} stale;`,
     edition.present === undefined
       ? `${counts.lines - countBeyond(edition)} of ${counts.lines} ${counts.lines === 1 ? 'line' : 'lines'} shown.`

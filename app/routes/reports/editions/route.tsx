@@ -105,7 +105,7 @@ export default function Editions({
             ...reports.map(({ id, name }) => ({ value: String(id), label: name })),
           ]}
         />
-        <Button type="submit">Look</Button>
+        <Button type="submit">Search</Button>
       </Form>
       {editions.length === 0 ? (
         <p className="py-6 text-second">

@@ -52,8 +52,8 @@ export async function action({
     const watch = readId<WatchId>(form.get('watch'));
     const looks = await inTransaction(pool, (db) => askForRun(db, watch, clock()));
     return looks
-      ? { problem: null, said: 'It is looked at now.' }
-      : { problem: 'This watch does not run, so there is nothing to look at.', said: null };
+      ? { problem: null, said: 'It runs now.' }
+      : { problem: 'This watch does not run: start it first.', said: null };
   }
   const [delivery, key] = [readLongId<DeliveryId>(form.get('delivery')), writtenIn(form, 'key').slice(0, LONGEST_KEY)];
   const known = await setDealt(pool, person.id, { delivery, key }, form.get('intent') === 'dealt' ? clock() : null);
@@ -170,7 +170,7 @@ function Actions({ delivery, line: { key, watch, runs, dealtAt } }: { delivery: 
       </span>
       {runs ? (
         <button type="button" className="link" disabled={busy} onClick={() => post('look')}>
-          Look now
+          Run now
         </button>
       ) : null}
       {dealtAt === null ? (

@@ -27,12 +27,12 @@ const madeWords = ({ madeAt }: NotNotified, place: Place): string =>
 
 function cutWords({ cadence, cuts, quiet, open, mails, stoodBack }: NotNotified): string {
   if (cadence === 'at once') return mails === 0 && stoodBack === 0 ? 'nothing that it takes came' : '';
-  if (cuts === 0) return 'it was not cut';
+  if (cuts === 0) return 'it was not made';
   const none =
     quiet === 0
       ? ''
       : quiet === cuts
-        ? `cut ${countOf(cuts, 'time')}, with nothing to tell`
+        ? `due ${countOf(cuts, 'time')}, with nothing to tell`
         : `${quiet} of ${cuts} cuts had nothing to tell`;
   return [none, open === 0 ? '' : `${countOf(open, 'edition')} not made yet`].filter(Boolean).join('; ');
 }
@@ -41,4 +41,4 @@ const backWords = ({ stoodBack, inFavourOf }: NotNotified): string =>
   stoodBack === 0 ? '' : `stood back ${stoodBack === 1 ? 'once' : `${stoodBack} times`}: ${listed(inFavourOf, 3)} told`;
 
 const nextWords = ({ mails, cuts, dueAt }: NotNotified, now: number, place: Place): string =>
-  mails === 0 && cuts === 0 && dueAt !== null ? `the next cut is due ${formatRecent(dueAt, now, place)}` : '';
+  mails === 0 && cuts === 0 && dueAt !== null ? `next: ${formatRecent(dueAt, now, place)}` : '';

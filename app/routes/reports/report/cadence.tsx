@@ -70,9 +70,9 @@ export function Gathered({
 }
 
 const NOT_PLANNED: Partial<Record<Cut, string>> = {
-  'at once': 'Each commit that brings what it takes makes an edition: whether a look, a post or the clock brought it.',
-  'after each run': 'Each look at one of its watches makes an edition, where there is something to tell.',
-  never: 'What happens can be read in Shrike all the time; a mail goes out only when somebody presses “Cut it now”.',
+  'at once': 'Each commit that brings what it takes makes an edition: whether a run, a post or the clock brought it.',
+  'after each run': 'Each run of one of its watches makes an edition, where there is something to tell.',
+  never: 'What happens can be read in Shrike all the time; a mail goes out only when somebody presses “Make it now”.',
 };
 
 /** When a report is cut, in the zone that it was said in. */
@@ -93,7 +93,7 @@ export function CadenceEditor({
   return (
     <div className="flex flex-col gap-3">
       <SelectField
-        label="It is cut"
+        label="It is made"
         value={cadence.cut}
         options={CUTS}
         onChange={(event) => onSay(begun(event.target.value as Cut, cadence, zone))}

@@ -122,7 +122,7 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
         </Line>
         <Line name="Nothing moved">
           {cutWith(order.cadence) === 'news' ? (
-            'no mail: it is cut with news alone'
+            'no mail: it is made with news alone'
           ) : (
             <Part
               label="Where nothing moved"
@@ -188,7 +188,7 @@ function WeekWords({ shown: { week }, order, known }: { shown: Previewed; order:
     return (
       <>
         {order.cadence.cut === 'never'
-          ? 'It is cut by hand alone: nothing would have gone out by itself.'
+          ? 'It is made by hand alone: nothing would have gone out by itself.'
           : 'Nothing would have gone out.'}
       </>
     );
@@ -242,7 +242,7 @@ function nextWords(
   place: { locale: string; zone: string },
 ): string {
   if (cadence.cut === 'at once') return 'with the next news that it takes';
-  if (cadence.cut === 'after each run') return 'with the next look at what it follows';
+  if (cadence.cut === 'after each run') return 'with the next run of what it follows';
   if (shown === null || cadence.cut === 'never') return 'none planned';
   return shown.next.map((at) => formatInstant(at, 'moment', place)).join(', ');
 }
@@ -296,7 +296,7 @@ function MostEditor({ most, onSay }: { most: number | null; onSay: (most: number
       min={1}
       max={MOST_LINES}
       value={most ?? ''}
-      hint="What is cut off is counted in the mail, and whole in the edition’s files."
+      hint="What is left out is counted in the mail, and whole in the edition’s files."
       onChange={(event) => onSay(event.target.value === '' ? null : Number(event.target.value))}
     />
   );

@@ -72,7 +72,7 @@ export default function Reports({ loaderData: { reports, names } }: Route.Compon
         ),
     },
     {
-      head: 'Next cut',
+      head: 'Next',
       side: 'right',
       wide: true,
       className: 'whitespace-nowrap text-second',

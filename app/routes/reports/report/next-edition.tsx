@@ -40,7 +40,7 @@ export function NextEdition({
         <div aria-busy={pending} className={pending ? 'opacity-60' : ''} data-next-edition>
           {shown.parts.length < 2 ? null : (
             <SelectField
-              label={`The next cut would bring ${shown.parts.length} editions`}
+              label={`Next time it would be ${shown.parts.length} editions`}
               value={String(shown.part)}
               options={shown.parts.map(({ name, lines }, place) => ({
                 value: String(place),

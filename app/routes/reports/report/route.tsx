@@ -160,7 +160,7 @@ async function cutNow(id: ReportId): Promise<Answer> {
   const done = await inTransaction(pool, (db) => cutByHand(keeping, db, id, clock()));
   signals.say('outbox');
   return done
-    ? { said: 'Cut: its edition is on its way, if there is anything to tell.', problem: null }
+    ? { said: 'Made: its edition is on its way, if there is anything to tell.', problem: null }
     : { said: null, problem: 'This report was deleted meanwhile.' };
 }
 
@@ -314,7 +314,7 @@ function Actions({
       </Button>
       {report === null || changed ? null : (
         <Button onClick={() => post('cut')} disabled={busy}>
-          Cut it now
+          Make it now
         </Button>
       )}
       <Button weight="strong" onClick={() => post('save')} disabled={busy || !changed}>
@@ -390,7 +390,7 @@ function Leaving({
         options={[
           {
             value: 'all',
-            label: `its next edition covers everything since its last cut, ${formatRecent(since, now, place)}`,
+            label: `its next edition covers everything since its last one, ${formatRecent(since, now, place)}`,
           },
           { value: 'from now', label: 'its next edition covers what comes from now on' },
         ]}

@@ -78,7 +78,7 @@ export function OrderSentence({ order, known, onSay }: Saying) {
       className="pt-3.5 pb-3 font-serif text-[22px] leading-[31px] font-normal text-pretty md:text-sentence"
       data-order
     >
-      <Part label="When it is cut" said={`${when.charAt(0).toUpperCase()}${when.slice(1)}`}>
+      <Part label="When it is made" said={`${when.charAt(0).toUpperCase()}${when.slice(1)}`}>
         <CadenceEditor cadence={order.cadence} zone={place.zone} onSay={(cadence) => onSay(cutBy(order, cadence))} />
       </Part>
       , tell {order.split === null ? '' : `the readers of each ${SPLIT_WORDS[order.split.by]}, and `}

@@ -172,11 +172,11 @@ function RunsSpent({ looksADay, looks, until }: { looksADay: number; looks: numb
   const used = until !== null && until > now ? looks : 0;
   return used < looksADay || until === null ? (
     <p className="text-second">
-      {used} of {countOf(looksADay, 'look')} today
+      {used} of {countOf(looksADay, 'run')} today
     </p>
   ) : (
     <p className="font-semibold">
-      its {countOf(looksADay, 'look')} of today are made: the next is {formatRecent(until, now, place)}
+      its {countOf(looksADay, 'run')} of today are made: the next is {formatRecent(until, now, place)}
     </p>
   );
 }
@@ -203,7 +203,7 @@ function Certificate({ host }: { host: HostNow }) {
         <p className="text-chestnut">
           its certificate is not trusted{' '}
           <button type="button" className="link" onClick={() => setAsking(true)}>
-            Look at it
+            Show it
           </button>
         </p>
       )}
@@ -252,7 +252,7 @@ function Settings({ host }: { host: HostNow }) {
         hint="With a pause it is asked one thing at a time."
       />
       <TextField
-        label="Looks in a day at most; empty for no bound"
+        label="Runs a day at most; empty for no bound"
         name="looksADay"
         inputMode="numeric"
         className="mt-2"

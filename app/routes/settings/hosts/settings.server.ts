@@ -19,7 +19,7 @@ export function readHostSettings(form: FormData): Result<HostSettings, string> {
   });
   if (read.error !== undefined)
     return fail(
-      'Between 1 and 50 at once, a pause of at most an hour, and from 1 to 1,000,000 looks a day, or none said.',
+      'Between 1 and 50 at once, a pause of at most an hour, and from 1 to 1,000,000 runs a day, or none said.',
     );
   const { value } = read;
   return ok({

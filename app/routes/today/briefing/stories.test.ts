@@ -95,7 +95,7 @@ describe('the stories of a briefing', () => {
       NOW,
       PLACE,
     );
-    expect(atFirst?.body).toContain('It was met at the first look');
+    expect(atFirst?.body).toContain('It was met at the first run');
   });
 });
 

@@ -61,7 +61,7 @@ function bodyOf(alert: BriefingAlert, now: Instant, place: Place): string {
     news.previous !== null
       ? `It was ${formatValue(news.previous, place.locale)} until ${seen}.`
       : news.lookedBefore === null
-        ? `It was met at the first look, ${seen}.`
+        ? `It was met at the first run, ${seen}.`
         : '';
   const standing = alert.stillRaised ? ` Raised for ${formatDuration(now - news.seenAt)}.` : '';
   const told = alert.report === null ? ' Nobody was told.' : ` Told ${alert.report}.`;

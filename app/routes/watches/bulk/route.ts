@@ -97,7 +97,7 @@ function runIn(count: string, unit: string): BulkAction | string {
     return 'Say how often to look: a whole number of minutes, hours or days.';
   const every: Interval = { count: Number(count), unit: known };
   return intervalLength(every) > LONGEST_INTERVAL
-    ? 'A look a year is the least often that can be asked.'
+    ? 'A run a year is the least often that can be asked.'
     : { do: 'look', every };
 }
 

@@ -214,7 +214,7 @@ const SORTED = orders(
   [
     ['name', 'name'],
     ['moved', 'last moved'],
-    ['next', 'next look'],
+    ['next', 'next run'],
     ['site', 'site'],
     ['source', 'source'],
     ['owner', 'owner'],
@@ -257,7 +257,7 @@ const COLUMNS: Column<Row>[] = [
     title: ({ tone, standing }) => (tone === 'broken' ? standing : undefined),
     cell: ({ standing }) => standing,
   },
-  { head: 'Next look', side: 'right', wide: true, cell: ({ nextDue }) => <NextRun at={nextDue} /> },
+  { head: 'Next run', side: 'right', wide: true, cell: ({ nextDue }) => <NextRun at={nextDue} /> },
 ];
 
 /** It comes nearer while the list is on screen. */

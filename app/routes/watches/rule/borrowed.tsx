@@ -20,7 +20,7 @@ export function NoHistory({ watch, fields, onBorrow }: NoHistoryProps) {
   const likes = useLikes(watch, fields);
   return (
     <Section title="What it would have done">
-      <p data-no-history>There is no history yet to try a rule on: each look from now on adds to it.</p>
+      <p data-no-history>There is no history yet to try a rule on: each run from now on adds to it.</p>
       {likes.length === 0 ? null : (
         <div className="mt-2 max-w-md">
           <SelectField

@@ -97,7 +97,7 @@ function Course(props: CourseProps) {
           disabled={looks.length >= MOST_RUNS}
           onClick={() => setLooks([...looks, { at: laterThan(looks, intervalMs, place.zone), values: {} }])}
         >
-          Add a look
+          Add a run
         </Button>
         {course.ok ? (
           <span className="text-glance text-third">
@@ -181,7 +181,7 @@ function columnsOf(
             course={course}
             present={record.values[key]}
             say={say}
-            label={`${labelOf(watch.definition.fields, key)} at look ${look + 1}`}
+            label={`${labelOf(watch.definition.fields, key)} at run ${look + 1}`}
           />
         ),
     })),
@@ -194,7 +194,7 @@ function columnsOf(
           <button
             type="button"
             className="link whitespace-nowrap text-glance text-third"
-            aria-label={`Leave out look ${look + 1}`}
+            aria-label={`Leave out run ${look + 1}`}
             onClick={() => leaveOut(look)}
           >
             leave out
@@ -221,8 +221,8 @@ function When({ look, turn, looks, say }: WhenProps) {
   return (
     <TimestampField
       hideLabel
-      label={`The day of look ${look + 1}`}
-      timeLabel={`The time of look ${look + 1}`}
+      label={`The day of run ${look + 1}`}
+      timeLabel={`The time of run ${look + 1}`}
       value={typed.at}
       onChange={(at) => say(look, { ...typed, at })}
     />

@@ -70,7 +70,7 @@ async function rehearsed(
   );
   if (!rule.ok) return rule;
   const course = courseOf(looks.value, record.values, place);
-  if (!course.ok) return fail(`Look ${course.error.look + 1}: ${course.error.said}`);
+  if (!course.ok) return fail(`Run ${course.error.look + 1}: ${course.error.said}`);
   const beside = await besideNow(watch, rule.value, record.identity);
   const told = rehearseCourse(rule.value, course.value, intervalMs, beside).find((turn) => turn.told);
   if (told === undefined) return fail('These values tell nobody anything, so there is no mail.');

@@ -17,12 +17,12 @@ export async function loader({ params, context }: Route.LoaderArgs) {
   const { what } = params;
   const form = FILE_FORMS.find((each) => each === params.form);
   if (form === undefined || (what !== 'records' && what !== 'changes'))
-    throw data('The records and the changes of a look can be had as CSV, XLSX or JSON.', { status: 404 });
+    throw data('The records and the changes of a run can be had as CSV, XLSX or JSON.', { status: 404 });
   const { pool } = services();
   const run = readLongId<RunId>(params.run);
   const watch = await findWatch(pool, readId<WatchId>(params.watch));
   const at = watch === null ? null : await findWatchRun(pool, watch.id, run);
-  if (watch === null || at === null) throw data('There is no such look, or it read nothing.', { status: 404 });
+  if (watch === null || at === null) throw data('There is no such run, or it read nothing.', { status: 404 });
   const sheet =
     what === 'records'
       ? recordsSheet(watch.definition.fields, await recordsAt(pool, watch.id, at))

@@ -16,7 +16,7 @@ import { useReader } from '../../shell/frame/reader';
 import type { Route } from './+types/route';
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [
-  { title: `Looks of ${loaderData?.subject ?? 'a watch'} · Shrike` },
+  { title: `Runs of ${loaderData?.subject ?? 'a watch'} · Shrike` },
 ];
 
 const PAGE = 100;
@@ -51,7 +51,7 @@ export default function Runs({ loaderData: { watch, subject, site, looks, begun,
   const counted = (count: number) =>
     count === 0 ? <span className="text-third">–</span> : count.toLocaleString(locale);
   const columns: Column<WatchRun>[] = [
-    { head: 'Look', className: 'whitespace-nowrap', cell: ({ at }) => formatRecent(at, now, place) },
+    { head: 'Run', className: 'whitespace-nowrap', cell: ({ at }) => formatRecent(at, now, place) },
     {
       head: 'Came of it',
       className: 'max-w-md',
@@ -110,19 +110,19 @@ export default function Runs({ loaderData: { watch, subject, site, looks, begun,
             { name: `${subject}, ${site}`, to: `/watches/${watch}` },
           ]}
         >
-          looks
+          runs
         </Where>
-        <h1 className="sr-only">Looks of {subject}</h1>
+        <h1 className="sr-only">Runs of {subject}</h1>
       </PageHead>
       {looks.length === 0 ? (
-        <Empty title="It was not looked at yet">
-          <p>The first look is a baseline: it is on its way.</p>
+        <Empty title="It has not run yet">
+          <p>The first run is a baseline: it is on its way.</p>
         </Empty>
       ) : (
         <>
-          <Table name="looks" className="pt-2" columns={columns} rows={looks} keyOf={({ id }) => id} />
+          <Table name="runs" className="pt-2" columns={columns} rows={looks} keyOf={({ id }) => id} />
           <Onward
-            first={begun ? `/watches/${watch}/looks` : null}
+            first={begun ? `/watches/${watch}/runs` : null}
             next={
               next === null
                 ? null
@@ -153,7 +153,7 @@ function Files({
         <a
           key={form}
           className="link"
-          href={`/watches/${watch}/looks/${id}/${what}/${form}`}
+          href={`/watches/${watch}/runs/${id}/${what}/${form}`}
           download
           aria-label={`${what} as ${form.toUpperCase()}`}
         >

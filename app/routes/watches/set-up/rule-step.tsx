@@ -64,7 +64,7 @@ export function RuleStep({ page, draft, complete, onStep }: StepProps) {
           </p>
         ))}
         <p className="mt-3 text-glance text-third">
-          There is no history yet to try a rule on: the first look is a baseline, and each one after it is judged.
+          There is no history yet to try a rule on: the first run is a baseline, and each one after it is judged.
         </p>
       </Section>
     </div>

@@ -18,7 +18,7 @@ export async function openOnPage(watchId: WatchId, personId: PersonId) {
   const { pool, clock, jobs, reading } = services();
   const [watch, latest] = [await findWatch(pool, watchId), await findBody(pool, watchId)];
   if (watch === null || latest === null)
-    return 'Nothing has been fetched for this watch yet. Look now, then open it here.';
+    return 'Nothing has been fetched for this watch yet. Run it now, then open it here.';
   const edit = {
     watchId,
     version: watch.version,
@@ -61,7 +61,7 @@ export async function confirmWays(watchId: WatchId, personId: PersonId): Promise
   if (!done.ok) return describeTaskProblem(done.error, 'mending this page');
   const mending = done.value;
   if (mending === null || mending.definition === null)
-    return 'There is nothing to confirm any more: the page has moved on. Look again.';
+    return 'There is nothing to confirm any more: the page has moved on. Run it again.';
   return change(watch, personId, mending.definition, mending.said.join(' '));
 }
 

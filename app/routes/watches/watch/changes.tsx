@@ -36,8 +36,8 @@ export function Changes({ watch, changes, changeCount, trail, other }: ChangesPr
         <p className="mt-2 text-second">
           None so far.{' '}
           {watch.lastRunAt === null
-            ? 'The first look is a baseline.'
-            : `The last look was ${formatAgo(watch.lastRunAt, now)}.`}
+            ? 'The first run is a baseline.'
+            : `The last run was ${formatAgo(watch.lastRunAt, now)}.`}
         </p>
       </Section>
     );

@@ -31,7 +31,7 @@ interface EditableSentenceProps {
 }
 
 const TITLES: Record<Part, string> = {
-  frequency: 'How often to look',
+  frequency: 'How often it runs',
   fields: 'What is read, and where',
   subject: 'What it is called',
   audiences: 'Who should hear',

@@ -202,7 +202,7 @@ function Answers({ watch, question, label }: { watch: WatchNow; question: Questi
         {elsewhere && others > 0 ? <input type="hidden" name="elsewhere" value="yes" /> : null}
       </div>
       <p className="mt-2 text-glance text-third">
-        Yes looks again at once, and what is read is compared with the last good value. No keeps that, and opens the
+        Yes runs it again at once, and what is read is compared with the last good value. No keeps that, and opens the
         page for you to point at the {label}.
         {others === 0 ? null : (
           <>

@@ -203,7 +203,7 @@ export async function action({ request, params, context }: Route.ActionArgs) {
     case 'look':
       return answer(
         await inTransaction(pool, (db) => askForRun(db, id, clock())),
-        'This watch does not run, so there is nothing to look at.',
+        'This watch does not run: start it first.',
       );
     case 'pause':
       return answer(
@@ -330,7 +330,9 @@ function WatchPage(loaded: Loaded) {
           <input type="hidden" name="version" value={watch.version} />
           <p role="status" className="grow font-medium">
             {saving.data?.problem ??
-              (complete.ok ? 'Edited, not saved yet. Saving looks at once.' : Object.values(complete.error).join(' '))}
+              (complete.ok
+                ? 'Edited, not saved yet. Saving runs it at once.'
+                : Object.values(complete.error).join(' '))}
           </p>
           <Button onClick={() => setDraft(draftOf(watch))}>Discard</Button>
           <Button
@@ -348,7 +350,7 @@ function WatchPage(loaded: Loaded) {
       <Chain
         links={chainOf(facts, now, place)}
         remedies={{
-          Source: <RunAgain label="Look again" />,
+          Source: <RunAgain label="Run again" />,
           Value: <ValueRemedy watch={watch} />,
           Inbox: (
             <Link className="link" to="/outbox">
@@ -444,7 +446,7 @@ function WatchHead({ watch }: { watch: WatchNow }) {
             version {watch.version} by {watch.madeBy.split(' ')[0]}, {formatRecent(watch.madeAt, now, place)}
           </span>
           <Button onClick={() => act('look')} disabled={watch.state !== 'running' || looking}>
-            {looking ? 'Looking …' : 'Look now'}
+            {looking ? 'Running …' : 'Run now'}
           </Button>
           <Button onClick={() => act(watch.state === 'running' ? 'pause' : 'start')}>
             {watch.state === 'running' ? 'Pause' : 'Start'}

@@ -98,7 +98,7 @@ export function SeriesPart(props: SeriesProps) {
       {charted === undefined ? (
         <p className="py-4 text-second">
           {watch.series.length === 0
-            ? 'Nothing has been read yet; the first look is a baseline and sends nothing.'
+            ? 'Nothing has been read yet; the first run is a baseline and sends nothing.'
             : 'Nothing of what is read has a course to draw.'}
         </p>
       ) : charted.like === null ? (
@@ -114,8 +114,8 @@ export function SeriesPart(props: SeriesProps) {
         <Ribbon runs={runs} from={from} to={to} place={place} />
         <p className="pt-1 text-glance text-third" style={{ paddingLeft: CHART_LEFT }} data-lateness>
           {latenessWords(punctuality, watch)}{' '}
-          <Link className="link" to={`/watches/${watch.id}/looks`}>
-            All looks
+          <Link className="link" to={`/watches/${watch.id}/runs`}>
+            All runs
           </Link>
         </p>
       </div>

@@ -60,7 +60,7 @@ export function TimestampOf({ watch, moment, labelOf, ruleFrom }: TimestampProps
           more === 0 ? '' : `${more} more that ask it are not shown.`,
           whole
             ? ''
-            : 'Worked out from the latest readings and looks of before alone, and of long texts from their beginning.',
+            : 'Worked out from the latest readings and runs of before alone, and of long texts from their beginning.',
           watch.state === 'paused' ? 'The watch is paused now.' : '',
         ].join(' ')}
       </p>

@@ -51,7 +51,7 @@ export function TrailOf({
       ) : null}
       <ol className="mt-1" data-trail>
         <Step name="Seen">
-          {formatInstant(change.seenAt, 'exact', place)}; the last good look before was{' '}
+          {formatInstant(change.seenAt, 'exact', place)}; the last good run before was{' '}
           {formatDuration(change.seenAt - change.lookedBefore)} earlier
         </Step>
         <Step name="Read">
@@ -259,13 +259,13 @@ function reportTrailWords(came: Exclude<ReportTrailEntry['came'], { to: 'edition
     case 'left out':
       return leftOutWords(came.by);
     case 'size':
-      return `not of the size that it tells, in its cut of ${when}`;
+      return `not of the size that it tells, in its edition of ${when}`;
     case 'beyond':
       return `counted in its edition of ${when}, beyond the lines that it shows`;
     case 'nothing':
-      return `its cut of ${when} made no edition`;
+      return `at ${when} it had too little for an edition`;
     case 'not cut yet':
-      return when === '' ? 'taken; it waits for its next cut' : `taken; its next cut is due ${when}`;
+      return when === '' ? 'taken; it waits for its next edition' : `taken; next: ${when}`;
   }
 }
 

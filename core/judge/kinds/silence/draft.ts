@@ -17,7 +17,7 @@ export const silenceSayings: Sayings<SilenceDraft, SilenceClause> = {
   ofItsOwn: ['fails to be read'],
   toClause: ({ field, verb, span, count }) => {
     const silent = (how: SilenceClause['how']): SilenceClause => ({ kind: 'silence', asked: { field }, how });
-    if (verb === 'fails to be read') return counted(count, 'looks', (runs) => silent({ of: 'runs', count: runs }));
+    if (verb === 'fails to be read') return counted(count, 'runs', (runs) => silent({ of: 'runs', count: runs }));
     if (verb === 'is silent') return spanned(span, (ms) => silent({ of: 'readings', ms }));
     return span.count.trim() === '' && count.trim() !== ''
       ? counted(count, 'times', (times) => silent({ of: 'moves', times }))

@@ -28,7 +28,7 @@ function silenceWords({ asked, how }: SilenceClause, names: Names): string {
     case 'readings':
       return `nothing is heard of ${askedWords(asked, names)} for ${formatDuration(how.ms)}`;
     case 'runs':
-      return `${how.count} looks in a row fail`;
+      return `${how.count} runs in a row fail`;
     case 'moves':
       return (
         `${askedWords(asked, names)} does not move for ` +

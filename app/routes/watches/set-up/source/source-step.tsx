@@ -48,7 +48,7 @@ export function SourceStep({ draftId, facts, plan, problem, onChange, onGo }: So
         {canBeRendered(facts) ? <StepsEditor draftId={draftId} facts={facts} /> : null}
         {facts.way === 'plain' ? <Request facts={facts} /> : null}
       </div>
-      <Section title={facts.way === 'posted' ? 'When it is read' : 'How often to look'}>
+      <Section title={facts.way === 'posted' ? 'When it is read' : 'How often it runs'}>
         {facts.way === 'posted' ? (
           <p className="mt-1 text-second">Whenever a message comes.</p>
         ) : (
