@@ -58,7 +58,7 @@ export default tseslint.config(
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', ignoreRestSiblings: true }],
       complexity: ['error', 16],
       'max-depth': ['error', 3],
-      'max-params': ['error', 8],
+      'max-params': ['error', 5],
       'no-console': 'error',
       'max-len': [
         'error',

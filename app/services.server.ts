@@ -67,7 +67,7 @@ function open(): AppServices {
   const pool = openPool(config.databaseUrl, MOST_CONNECTIONS, lost.add);
   const followers = new Followers(clock());
   new Hearing(config.databaseUrl, (moved) => followers.moved(moved), lost.add);
-  const reading = openReading(config, log, true);
+  const reading = openReading(config, log, { holds: true });
   const { sources, secrets } = makeSourceFetcher(config, pool, reading, clock);
   return {
     config,
@@ -82,7 +82,7 @@ function open(): AppServices {
     clock,
     mailer: openMailer(config),
     pictures: new MailPictures({ pool, reading, log, clock }),
-    jobs: openedOnce(() => openJobs(config, log, false)),
+    jobs: openedOnce(() => openJobs(config, log, { supervises: false })),
     ids: new Ids(),
     links: new Links(secrets, config.publicUrl),
   };

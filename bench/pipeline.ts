@@ -37,7 +37,7 @@ async function setUp({ pool, owner }: BenchDatabase, port: number): Promise<void
       site: 'Skepwright',
       mostAtOnce: SOURCES,
     };
-    await inTransaction(pool, (db) => createWatch(db, where, plan, owner, START));
+    await inTransaction(pool, (db) => createWatch(db, where, plan, { person: owner, at: START }));
   }
 }
 

@@ -100,7 +100,7 @@ async function watchFeed({ pool, owner }: BenchDatabase, { port }: Feed, rules: 
       audiences: [`person:${owner}`],
     })),
   };
-  await inTransaction(pool, (db) => createWatch(db, where, plan, owner, START));
+  await inTransaction(pool, (db) => createWatch(db, where, plan, { person: owner, at: START }));
 }
 
 /** Does all that is due an hour later, clock and claims with it, and says how long that took, in ms. */
@@ -198,9 +198,7 @@ const held = () => process.memoryUsage().rss / 2 ** 20;
 /** Fills the database from `few` on to `many`, and compares a run in it with one before. */
 async function compare(
   what: string,
-  services: Services,
-  feed: Feed,
-  clock: { now: number },
+  { services, feed, clock }: { services: Services; feed: Feed; clock: { now: number } },
   few: () => Promise<void>,
   many: () => Promise<void>,
 ): Promise<void> {
@@ -225,8 +223,7 @@ async function again(
   table: string,
   where: string,
   change: string,
-  from: number,
-  to: number,
+  [from, to]: readonly [number, number],
 ): Promise<void> {
   const { rows } = await pool.query<{ columns: string }>(
     `SELECT string_agg(column_name, ', ' ORDER BY ordinal_position) AS columns FROM information_schema.columns
@@ -261,30 +258,23 @@ async function manySeries(
   );
   const record = rows[0]?.id ?? 0;
   const fill = async (from: number, to: number) => {
-    await again(
-      pool,
-      'record',
-      `id = ${record}`,
-      `jsonb_build_object('id', ${FAR} + n, 'identity', 'other ' || n)`,
+    await again(pool, 'record', `id = ${record}`, `jsonb_build_object('id', ${FAR} + n, 'identity', 'other ' || n)`, [
       from,
       to,
-    );
+    ]);
     await again(
       pool,
       'series',
       `record_id = ${record}`,
       `jsonb_build_object('id', ${FAR} + n, 'record_id', ${FAR} + n)`,
-      from,
-      to,
+      [from, to],
     );
-    await again(pool, 'rule_state', `record_id = ${record}`, `jsonb_build_object('record_id', ${FAR} + n)`, from, to);
+    await again(pool, 'rule_state', `record_id = ${record}`, `jsonb_build_object('record_id', ${FAR} + n)`, [from, to]);
     await pool.query('VACUUM ANALYZE record, series, rule_state');
   };
   await compare(
     'series under one rule',
-    services,
-    feed,
-    clock,
+    { services, feed, clock },
     () => fill(CAME, FEW),
     () => fill(FEW, MANY),
   );
@@ -301,68 +291,51 @@ async function manyRules(
   await timedRun(services, feed, clock);
   const { pool } = database;
   const fill = async (from: number, to: number) => {
-    await again(
-      pool,
-      'source',
-      'id = 1',
-      `jsonb_build_object('id', ${FAR} + n, 'address', 'http://127.0.0.1/' || n)`,
+    await again(pool, 'source', 'id = 1', `jsonb_build_object('id', ${FAR} + n, 'address', 'http://127.0.0.1/' || n)`, [
       from,
       to,
-    );
+    ]);
     await again(
       pool,
       'due',
       'source_id = 1',
       `jsonb_build_object('source_id', ${FAR} + n, 'due_at', '2100-01-01', 'lease_until', null, 'lease_token', null)`,
+      [from, to],
+    );
+    await again(pool, 'watch', 'id = 1', `jsonb_build_object('id', ${FAR} + n, 'source_id', ${FAR} + n)`, [from, to]);
+    await again(pool, 'watch_version', 'watch_id = 1', `jsonb_build_object('watch_id', ${FAR} + n)`, [from, to]);
+    await again(pool, 'record', 'watch_id = 1', `jsonb_build_object('id', ${FAR} + n, 'watch_id', ${FAR} + n)`, [
       from,
       to,
-    );
-    await again(pool, 'watch', 'id = 1', `jsonb_build_object('id', ${FAR} + n, 'source_id', ${FAR} + n)`, from, to);
-    await again(pool, 'watch_version', 'watch_id = 1', `jsonb_build_object('watch_id', ${FAR} + n)`, from, to);
-    await again(
-      pool,
-      'record',
-      'watch_id = 1',
-      `jsonb_build_object('id', ${FAR} + n, 'watch_id', ${FAR} + n)`,
-      from,
-      to,
-    );
+    ]);
     await again(
       pool,
       'series',
       'watch_id = 1',
       `jsonb_build_object('id', ${FAR} + n, 'watch_id', ${FAR} + n, 'record_id', ${FAR} + n)`,
-      from,
-      to,
+      [from, to],
     );
     for (let rule = 1; rule <= RULES_EACH; rule += 1) {
       const id = `${FAR} + n * ${RULES_EACH} + ${rule}`;
-      await again(pool, 'rule', `id = ${rule}`, `jsonb_build_object('id', ${id}, 'watch_id', ${FAR} + n)`, from, to);
-      await again(pool, 'rule_version', `rule_id = ${rule}`, `jsonb_build_object('rule_id', ${id})`, from, to);
+      await again(pool, 'rule', `id = ${rule}`, `jsonb_build_object('id', ${id}, 'watch_id', ${FAR} + n)`, [from, to]);
+      await again(pool, 'rule_version', `rule_id = ${rule}`, `jsonb_build_object('rule_id', ${id})`, [from, to]);
       await again(
         pool,
         'rule_state',
         `rule_id = ${rule}`,
         `jsonb_build_object('rule_id', ${id}, 'record_id', ${FAR} + n)`,
+        [from, to],
+      );
+      await again(pool, 'report_rule', `rule_id = ${rule}`, `jsonb_build_object('id', ${id}, 'rule_id', ${id})`, [
         from,
         to,
-      );
-      await again(
-        pool,
-        'report_rule',
-        `rule_id = ${rule}`,
-        `jsonb_build_object('id', ${id}, 'rule_id', ${id})`,
-        from,
-        to,
-      );
+      ]);
     }
     await pool.query('VACUUM ANALYZE');
   };
   await compare(
     'rules',
-    services,
-    feed,
-    clock,
+    { services, feed, clock },
     () => fill(1, FEW / RULES_EACH),
     () => fill(FEW / RULES_EACH, MANY / RULES_EACH),
   );

@@ -26,7 +26,8 @@ const rule = (when: Condition, more: Partial<RuleDefinition> = {}): RuleDefiniti
 });
 const asked = (field: string) => ({ asked: { field } });
 const below = (limit: Measure, inclusive = false): Limits => ({ is: 'below', limit, inclusive });
-const above = (limit: Measure, inclusive = false): Limits => ({ is: 'above', limit, inclusive });
+const above = (limit: Measure): Limits => ({ is: 'above', limit, inclusive: false });
+const atOrAbove = (limit: Measure): Limits => ({ is: 'above', limit, inclusive: true });
 
 /** A value that passes a limit. */
 export const crossing = (field: string, direction: 'below' | 'above', limit: Measure): Clause => ({
@@ -72,7 +73,7 @@ export const DEAR_AND_SHIPPED = rule(
   {
     all: [
       { kind: 'level', of: asked('price'), limits: above(euros('190.00')) },
-      { kind: 'level', of: asked('shipping'), limits: above(euros('10.00'), true) },
+      { kind: 'level', of: asked('shipping'), limits: atOrAbove(euros('10.00')) },
     ],
   },
   { hold: { for: 'readings', count: 2 }, weight: 'low' },

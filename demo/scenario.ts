@@ -210,7 +210,9 @@ export async function makeScenario(
   for (const planned of WATCHES) {
     const source = sourceOf(planned.slug, standinsPort, mostAtOnce);
     const body = await fetchBody(sources, { address: source.address, way: 'plain', request: {} }, now);
-    await inTransaction(pool, (db) => createWatch(db, source, planOf(planned, audience, body), analyst, now));
+    await inTransaction(pool, (db) =>
+      createWatch(db, source, planOf(planned, audience, body), { person: analyst, at: now }),
+    );
   }
   return { owner: analyst, tell: (who) => audience[who as keyof Audience] };
 }

@@ -375,6 +375,6 @@ export async function begin(setUp: SetUp, setting: Setting): Promise<void> {
   const rules = rulesOf(setUp.rules, setUp.tell, tell);
   const plan = { definition: withFrames(body, setUp.read(body, setUp.name)), frequency: setUp.frequency, rules };
   await inTransaction(pool, (db) =>
-    createWatch(db, { address, host, site: setUp.site, mostAtOnce, way, request }, plan, owner, now),
+    createWatch(db, { address, host, site: setUp.site, mostAtOnce, way, request }, plan, { person: owner, at: now }),
   );
 }

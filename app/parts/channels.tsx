@@ -1,9 +1,7 @@
 import { useState } from 'react';
-import { CHANNELS, type Reached, type Channel } from '#core/tell/channels';
+import { CHANNEL, CHANNELS, type Reached } from '#core/tell/channels';
 import { WEIGHTS } from '#core/tell/definition';
 import { TextField, Tick } from '../ui/field';
-
-const SAID: Record<Channel, string> = { mail: 'mail', text: 'short text', webhook: 'webhook' };
 
 /**
  * By which routes somebody hears of what: fields of a form, read by `readRoutes`. `secret` is what posts to the webhook
@@ -40,7 +38,7 @@ export function ChannelsFields({ routes: kept, phone, webhook, secret }: Reached
             <th className="font-normal">Alerts of weight</th>
             {CHANNELS.map((route) => (
               <th key={route} className="font-normal">
-                {SAID[route]}
+                {CHANNEL[route].label}
               </th>
             ))}
           </tr>
@@ -63,7 +61,7 @@ export function ChannelsFields({ routes: kept, phone, webhook, secret }: Reached
                     }
                   >
                     <span className="sr-only">
-                      {weight} by {SAID[route]}
+                      {weight} by {CHANNEL[route].label}
                     </span>
                   </Tick>
                 </td>

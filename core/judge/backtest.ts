@@ -127,7 +127,7 @@ export function backtest(
 ): Backtest {
   const list = listing(rule, situation, to);
   const around = isWide({ when: rule.when }) ? new PastAround(histories, beside) : null;
-  for (const history of runsFor(rule, histories, to)) new Replaying(rule, situation, list, history, around).run(to);
+  for (const history of runsFor(rule, histories, to)) new Replaying(rule, situation, history, around, { list }).run(to);
   return list.done();
 }
 
@@ -151,19 +151,21 @@ export function replayedAt(
   around: PastAround | null = null,
 ): Replayed | null {
   let last: { before: RuleMemory; turn: Turn } | null = null as { before: RuleMemory; turn: Turn } | null;
-  const replaying = new Replaying(
-    rule,
-    situation,
-    listing(rule, situation, at),
-    history,
-    isWide({ when: rule.when }) ? around : null,
-    (before, turn) => {
+  const replaying = new Replaying(rule, situation, history, isWide({ when: rule.when }) ? around : null, {
+    list: listing(rule, situation, at),
+    heard: (before, turn) => {
       if (turn.by === 'run') last = { before, turn };
     },
-  );
+  });
   replaying.run(at);
   if (last === null) return null;
   return { at: last.turn.at, reason: reasonOf(rule, last.before, last.turn), state: replaying.state };
+}
+
+/** Where what comes of a replay goes, and who hears of each turn. */
+interface ReplayedInto {
+  list: ReturnType<typeof listing>;
+  heard?: (before: RuleMemory, turn: Turn) => void;
 }
 
 /** One record's past, replayed. */
@@ -175,10 +177,9 @@ class Replaying {
   constructor(
     private readonly rule: RuleDefinition,
     private readonly situation: Situation,
-    private readonly list: ReturnType<typeof listing>,
     private readonly history: History,
     private readonly around: PastAround | null,
-    private readonly heard?: (before: RuleMemory, turn: Turn) => void,
+    private readonly into: ReplayedInto,
   ) {
     this.#memory = freshSubject(rule, situation);
   }
@@ -199,9 +200,9 @@ class Replaying {
     if (baseline.size > 0 && after[0]?.at !== savedAt && savedAt <= to)
       after.unshift({ at: savedAt, own: true, read: baseline });
     for (const moment of after) this.#take(this.#hear(moment));
-    this.list.readings(after.length);
+    this.into.list.readings(after.length);
     this.#clockUntil(to);
-    if (this.#open !== null) this.list.episode(this.#open);
+    if (this.#open !== null) this.into.list.episode(this.#open);
   }
 
   #learn(moments: ReplayedMoment[]): void {
@@ -254,8 +255,8 @@ class Replaying {
 
   #take(turns: Turn[]): void {
     for (const turn of turns) {
-      if (turn.verdict === 'undecided' && turn.by === 'run') this.list.undecided();
-      this.heard?.(this.#memory, turn);
+      if (turn.verdict === 'undecided' && turn.by === 'run') this.into.list.undecided();
+      this.into.heard?.(this.#memory, turn);
       this.#follow(turn);
       for (const told of turn.told) if (isNotifying(told)) this.#alert(turn, told);
       this.#memory = turn.memory;
@@ -269,7 +270,7 @@ class Replaying {
       ? memory.judged.clauses.flatMap(({ standing }, at) => ((findings[at] ?? standing).is === 'met' ? at : []))
       : [];
     if (this.#open !== null) this.#open.alerts += 1;
-    this.list.alert(this.history.identity, told.at, told.what, clauses);
+    this.into.list.alert(this.history.identity, told.at, told.what, clauses);
   }
 
   /** Follows the episode that is open, and those that pass before they are raised. */
@@ -289,14 +290,14 @@ class Replaying {
       }
       if (effect.do === 'peak' && this.#open !== null) this.#open.peak = effect.peak.value;
       if (effect.do === 'close' && this.#open !== null) {
-        this.list.episode({ ...this.#open, closed: at });
+        this.into.list.episode({ ...this.#open, closed: at });
         this.#open = null;
       }
     }
     const { state } = memory.judged;
     if (state.is === 'holding') this.#holding = state.since;
     else if (before === 'holding' && after !== 'raised' && this.#holding !== null) {
-      this.list.episode({
+      this.into.list.episode({
         identity: this.history.identity,
         opened: this.#holding,
         raised: null,

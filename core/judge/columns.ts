@@ -1,8 +1,9 @@
-import { fractionDigits, type Decimal } from '../value/decimal';
-import { isMeasure, unitOf, type Measure } from '../value/value';
+import { fractionDigits } from '../value/decimal';
+import { isMeasure } from '../value/value';
 import type { Instant } from '../when/interval';
 import { runsOf } from './backtest';
 import type { History } from './past';
+import { scaled, unitName, type WholeSteps } from './whole-steps';
 
 /**
  * What a cell of a column holds: nothing was read then, a value, none that is known to be missing, or what is no
@@ -33,19 +34,13 @@ export interface Table {
 }
 
 /** Histories as columns, with what their numbers are counted in. */
-export interface Columns {
-  places: number;
-  /** The units that were met, by their number. */
-  units: string[];
+export interface Columns extends WholeSteps {
   tables: Table[];
 }
 
 const MOST_PLACES = 9;
 /** As many as a cell can number. */
 const MOST_UNITS = 65_535;
-
-/** A unit as a name: money and quantities are never alike. */
-export const unitName = (measure: Measure): string => `${measure.kind} ${unitOf(measure) ?? ''}`;
 
 /**
  * Histories as columns of whole numbers, exact up to 2^53; null where an amount is larger than that, or has more than
@@ -140,14 +135,4 @@ function fillIn({ cell, amount, unit, until }: Column): void {
     unit[row] = unit[row - 1] ?? 0;
     until[row] = until[row - 1] ?? 0;
   }
-}
-
-/** An amount in whole steps; null where that is no exact number. */
-export function scaled(amount: Decimal, places: number): number | null {
-  const digits = fractionDigits(amount);
-  if (digits > places) return null;
-  const steps = Number(
-    digits === 0 ? amount + '0'.repeat(places) : amount.replace('.', '') + '0'.repeat(places - digits),
-  );
-  return Number.isSafeInteger(steps) ? steps : null;
 }

@@ -8,16 +8,18 @@ import { OF_ITEM, sharingWords, short, type Names } from './words';
 
 /** A condition in words: `price falls below £24.00 and stock is “In stock”`. */
 export function describeCondition(condition: Condition, names: Names): string {
-  return joined(condition, names, false);
-}
-
-function joined(condition: Condition, names: Names, nested: boolean): string {
   if ('kind' in condition) return describeClause(condition, names);
-  const parts = childrenOf(condition).map((part) => joined(part, names, true));
+  const parts = childrenOf(condition).map((part) => enclosed(part, names));
   if ('none' in condition)
     return parts.length === 1 ? `it is not so that ${parts.join('')}` : `none of these: ${parts.join('; ')}`;
-  const said = parts.join('all' in condition ? ' and ' : ' or ');
-  return nested && parts.length > 1 ? `(${said})` : said;
+  return parts.join('all' in condition ? ' and ' : ' or ');
+}
+
+/** A part of a condition: several that are joined stand in brackets. */
+function enclosed(part: Condition, names: Names): string {
+  const said = describeCondition(part, names);
+  const isSeveral = !('kind' in part) && !('none' in part) && childrenOf(part).length > 1;
+  return isSeveral ? `(${said})` : said;
 }
 
 /** A condition as it stands once it is met: `price is below £24.00`, where it was to fall below that. */

@@ -277,7 +277,7 @@ class Turning {
     const moment = heard.of === 'run' ? heard.moment : heard.at;
     const memory = { ...this.memory, begun: this.memory.begun || own, latest: own ? moment : this.memory.latest };
     if (heard.of === 'gone') return this.#gone(memory, heard.at);
-    if (!heardOf.some(Boolean)) return this.#step('run', heard.at, memory, memory.state, memory.heldBack);
+    if (!heardOf.some(Boolean)) return this.#step('run', heard.at, memory);
     return this.#judged('run', { at: heard.at, moment, own, baseline }, memory);
   }
 
@@ -288,8 +288,7 @@ class Turning {
     const ends = this.#clauses.some((clause, n) => moved[n] === true && kindOf(clause).clock?.(clause) === 'calendar');
     const memory = { ...this.memory, ended: at, ...(ends ? { lateBefore: at } : {}) };
     // Before its baseline a stretch ends nothing, save of what was heard of others.
-    if (!memory.begun && this.#findings.every((finding) => finding === null))
-      return this.#step('stretch', at, memory, memory.state, memory.heldBack);
+    if (!memory.begun && this.#findings.every((finding) => finding === null)) return this.#step('stretch', at, memory);
     return this.#judged('stretch', { at, moment: at, own: false, baseline: false }, memory);
   }
 
@@ -310,10 +309,16 @@ class Turning {
 
   closeByHand(at: Instant): Step {
     const { state } = this.memory;
-    if (state.is !== 'raised') return this.#step('deed', at, this.memory, state, this.memory.heldBack);
+    if (state.is !== 'raised') return this.#step('deed', at, this.memory);
     this.#effects.push({ do: 'close', because: 'by hand' });
     const heldBack = [...new Set([...this.memory.heldBack, ...metParts(this.#root, this.#standing)])];
-    return this.#step('deed', at, { ...this.memory, openSince: null, saidOpen: false }, { is: 'calm' }, heldBack);
+    return this.#step('deed', at, {
+      ...this.memory,
+      openSince: null,
+      saidOpen: false,
+      state: { is: 'calm' },
+      heldBack,
+    });
   }
 
   /**
@@ -331,16 +336,15 @@ class Turning {
 
   /** Opened by hand it does not end because its condition is not met. */
   openByHand(at: Instant): Step {
-    const { state, heldBack } = this.memory;
-    if (state.is === 'raised') return this.#step('deed', at, this.memory, state, heldBack);
+    if (this.memory.state.is === 'raised') return this.#step('deed', at, this.memory);
     this.#effects.push({ do: 'open', at, peak: null }, { do: 'alert', of: 'raised' });
-    return this.#step(
-      'deed',
-      at,
-      { ...this.memory, openSince: null, saidOpen: false },
-      { is: 'raised', opened: at, raised: at, peak: null, byHand: true },
-      [],
-    );
+    return this.#step('deed', at, {
+      ...this.memory,
+      openSince: null,
+      saidOpen: false,
+      state: { is: 'raised', opened: at, raised: at, peak: null, byHand: true },
+      heldBack: [],
+    });
   }
 
   #ownOf(at: number): unknown {
@@ -411,7 +415,7 @@ class Turning {
       saidOpen: isOpen && memory.saidOpen,
       ...(changed ? { lateBefore: Math.max(memory.lateBefore, moment.at) } : {}),
     };
-    return this.#step(by, moment.at, next, state, held, verdict);
+    return this.#step(by, moment.at, { ...next, state, heldBack: held }, verdict);
   }
 
   /** What is met at a baseline waits to be left, where she chose so. */
@@ -478,16 +482,10 @@ class Turning {
     const verdict = judge(this.#root, this.#standing, memory.heldBack);
     const fresh = memory.latest !== null && at - memory.latest <= freshFor(this.situation);
     if (verdict.is !== 'met' || !fresh)
-      return this.#step('clock', at, memory, { ...state, until: null }, memory.heldBack, verdict);
+      return this.#step('clock', at, { ...memory, state: { ...state, until: null } }, verdict);
     const raised = this.#raise(state.since, at, state.peak);
-    return this.#step(
-      'clock',
-      at,
-      { ...memory, lateBefore: Math.max(memory.lateBefore, at) },
-      raised,
-      memory.heldBack,
-      verdict,
-    );
+    const lateBefore = Math.max(memory.lateBefore, at);
+    return this.#step('clock', at, { ...memory, lateBefore, state: raised }, verdict);
   }
 
   #raise(opened: Instant, raised: Instant, peak: Peak | null): State {
@@ -535,7 +533,7 @@ class Turning {
    */
   #gone(memory: Memory, at: Instant): Step {
     const onlySilence = this.#clauses.every(isSilence);
-    if (onlySilence) return this.#step('run', at, memory, memory.state, memory.heldBack);
+    if (onlySilence) return this.#step('run', at, memory);
     for (const [n, clause] of this.#clauses.entries()) {
       const known = this.#known[n];
       if (known !== undefined && !isSilence(clause)) this.#known[n] = { ...known, standing: { is: 'undecided' } };
@@ -545,17 +543,17 @@ class Turning {
       this.#findings.some((finding) => finding?.happened === true);
     if (memory.state.is === 'raised') this.#effects.push({ do: 'close', because: 'record gone' });
     if (happened) this.#effects.push({ do: 'alert', of: 'event' });
-    return this.#step('run', at, { ...memory, openSince: null, saidOpen: false }, { is: 'undecided' }, memory.heldBack);
+    return this.#step('run', at, { ...memory, openSince: null, saidOpen: false, state: { is: 'undecided' } });
   }
 
-  #step(by: Step['by'], at: Instant, memory: Memory, state: State, heldBack: number[], verdict?: Judgement): Step {
+  #step(by: Step['by'], at: Instant, memory: Memory, verdict?: Judgement): Step {
     const told = this.#effects.some((effect) => effect.do === 'alert');
     const clauses = told ? this.#known.map((known, n) => this.#toldOf(known, this.#clauses[n] as Clause)) : this.#known;
-    const is = verdict?.is ?? judge(this.#root, this.#standing, heldBack).is;
+    const is = verdict?.is ?? judge(this.#root, this.#standing, memory.heldBack).is;
     return {
       at,
       by,
-      memory: { ...memory, clauses, state, heldBack },
+      memory: { ...memory, clauses },
       effects: this.#effects,
       verdict: is,
       findings: this.#findings,

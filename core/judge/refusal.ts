@@ -46,14 +46,17 @@ export function firstRefused<T>(all: readonly T[], of: (each: T) => Refusal | nu
 /** A rise, a fall or both are said, each by more than nought. */
 export function ofSides({ rise, fall }: { rise: Figure | null; fall: Figure | null }): Refusal | null {
   if (rise === null && fall === null) return { code: 'neither rise nor fall' };
-  return firstRefused([rise, fall], (figure) => (figure === null ? null : ofFigure(figure, false)));
+  return firstRefused([rise, fall], (figure) => (figure === null ? null : ofMoved(figure)));
 }
 
-/** A figure is no less than nought; of a move it is more. */
-export function ofFigure(figure: Figure, orNought: boolean): Refusal | null {
-  const amount = figure.by === 'amount' ? figure.amount.amount : figure.percent;
-  return isNegative(amount) || (isZero(amount) && !orNought) ? NOTHING : null;
-}
+const amountIn = (figure: Figure) => (figure.by === 'amount' ? figure.amount.amount : figure.percent);
+
+/** The figure of a move is more than nought. */
+const ofMoved = (figure: Figure): Refusal | null =>
+  isNegative(amountIn(figure)) || isZero(amountIn(figure)) ? NOTHING : null;
+
+/** A figure by which a value may lie apart is no less than nought. */
+export const ofFigure = (figure: Figure): Refusal | null => (isNegative(amountIn(figure)) ? NOTHING : null);
 
 /** Calendar stretches at their longest, in ms. */
 export const LENGTHS = { hour: DAY / 24, day: DAY, week: 7 * DAY, month: 31 * DAY } as const;

@@ -12,7 +12,7 @@ export function refuse({ when, hold }: Rule, intervalMs: number): Refusal | null
   if (depthOf(when) > MOST_NESTED || clauses.length > MOST_CLAUSES)
     return { code: 'too much said', most: MOST_CLAUSES };
   return (
-    ofParts(when, false) ??
+    ofParts(when) ??
     ofHold(hold, clauses) ??
     firstRefused(clauses, (clause) => kindOf(clause).refuse(clause, intervalMs))
   );
@@ -22,7 +22,7 @@ const depthOf = (condition: Condition): number =>
   'kind' in condition ? 0 : 1 + Math.max(0, ...childrenOf(condition).map(depthOf));
 
 /** What cannot be joined: nothing at all, and under none what has no being or a margin. */
-function ofParts(condition: Condition, underNone: boolean): Refusal | null {
+function ofParts(condition: Condition, underNone = false): Refusal | null {
   if ('kind' in condition) {
     if (underNone && isEvent(condition)) return { code: 'no event under none' };
     return underNone && 'margin' in condition && condition.margin !== undefined

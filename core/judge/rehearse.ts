@@ -45,7 +45,7 @@ export function rehearse(given: RuleDefinition, present: Values, apart: number):
   let memory = freshSubject(rule, situation);
   let [before, values]: [Values, Values] = [{}, present];
   for (let at: Instant = 0; done.length < MOST; at += apart) {
-    const { turns, memory: after } = hearValues(rule, memory, values, at, situation);
+    const { turns, memory: after } = hearValues(rule, memory, { values, at }, situation);
     const told = turns.some((turn) => turn.told.some(isNotifying));
     const last = turns.findLast((turn) => turn.told.some(isNotifying)) ?? turns.at(-1);
     if (last === undefined) return done;
@@ -102,7 +102,7 @@ export function rehearseCourse(
       if (ticks > MOST_TICKS) return done;
       wake(due);
     }
-    const { turns, memory: after } = hearValues(rule, memory, values, at, situation, beside);
+    const { turns, memory: after } = hearValues(rule, memory, { values, at }, situation, beside);
     const last = turns.findLast((turn) => turn.told.some(isNotifying)) ?? turns.at(-1);
     if (last !== undefined) take('look', last, at, values, before);
     [memory, before] = [after, values];
@@ -123,8 +123,7 @@ function dueBefore(rule: RuleDefinition, memory: RuleMemory, situation: Situatio
 function hearValues(
   rule: RuleDefinition,
   memory: RuleMemory,
-  values: Values,
-  at: Instant,
+  { values, at }: { values: Values; at: Instant },
   situation: Situation,
   beside: IsRelated = NOTHING_THERE,
 ): { turns: Turn[]; memory: RuleMemory } {

@@ -30,7 +30,7 @@ function jsonLdLeaves(scope: Document | Element): StructuredLeaf[] {
   for (const script of selectAll<AnyNode, Element>('script[type="application/ld+json"]', scope)) {
     for (const node of nodesOf(readJson(textOf(script)))) {
       const type = typeOf(node);
-      if (type !== null) walk(node, type, '', null, leaves, 0);
+      if (type !== null) walk(node, { type, path: '', currency: null }, leaves, 0);
     }
   }
   return leaves;
@@ -57,22 +57,19 @@ function typeOf(node: { [key: string]: Json }): string | null {
   return typeof name === 'string' ? name.replace(SCHEMA, '') : null;
 }
 
-function walk(
-  json: Json,
-  type: string,
-  path: string,
-  currency: string | null,
-  leaves: StructuredLeaf[],
-  depth: number,
-): void {
+type Within = Pick<StructuredLeaf, 'type' | 'path' | 'currency'>;
+
+function walk(json: Json, within: Within, leaves: StructuredLeaf[], depth: number): void {
+  const { type, path, currency } = within;
   if (leaves.length >= MOST_LEAVES || depth > DEEPEST) return;
   if (Array.isArray(json)) {
-    for (const member of json) walk(member, type, path, currency, leaves, depth + 1);
+    for (const member of json) walk(member, within, leaves, depth + 1);
   } else if (isObject(json)) {
     const stated = json.priceCurrency;
     const here = typeof stated === 'string' ? stated : currency;
     for (const [key, member] of Object.entries(json)) {
-      if (!key.startsWith('@')) walk(member, type, path === '' ? key : `${path}.${key}`, here, leaves, depth + 1);
+      if (key.startsWith('@')) continue;
+      walk(member, { type, path: path === '' ? key : `${path}.${key}`, currency: here }, leaves, depth + 1);
     }
   } else if (json !== null) {
     leaves.push({ type, path, text: String(json).replace(SCHEMA, ''), currency, element: null });

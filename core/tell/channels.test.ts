@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { cloudEvent } from './cloud-event';
-import { BY_MAIL, readPhone, channelsFault, channelsOf, type Reached } from './channels';
+import { BY_MAIL, readPhone, channelsFault, channelsBesideMail, channelsOf, type Reached } from './channels';
 import { sanitiseText } from '../value/sanitise';
 import { segmentOf, shortText } from './short-text';
 
@@ -45,7 +45,7 @@ describe('routes', () => {
     expect(channelsOf(reached({ phone: null, routes: { ...BY_MAIL, high: ['text'] } }), 'high')).toEqual(['mail']));
   it('go beside mail while the address refuses that, or nowhere', () => {
     const routes = { ...BY_MAIL, high: ['mail', 'text'] } satisfies Reached['routes'];
-    expect([channelsOf(reached({ routes }), 'high', true), channelsOf(reached({ routes }), 'low', true)]).toEqual([
+    expect([channelsBesideMail(reached({ routes }), 'high'), channelsBesideMail(reached({ routes }), 'low')]).toEqual([
       ['text'],
       [],
     ]);

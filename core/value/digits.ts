@@ -49,15 +49,15 @@ export function readDigits(text: string, mark: DecimalMark | null): Result<ReadD
   const token = text.trim().replace(/\s*([.,٫])\s*(?=\d)/g, '$1');
   const marks = [...token].filter((character) => !/\d/.test(character));
   const last = marks.at(-1);
-  if (last === undefined) return whole(token, '', false);
+  if (last === undefined) return whole(token);
 
   const lastAt = token.lastIndexOf(last);
   const [before, after] = [token.slice(0, lastAt), token.slice(lastAt + 1)];
   const once = marks.filter((each) => each === last).length === 1;
 
-  if (last === ARABIC_DECIMAL) return once && grouped(before) ? whole(before, after, false) : fail('malformed');
-  if (!once || (last !== '.' && last !== ',')) return grouped(token) ? whole(token, '', false) : fail('malformed');
-  if (marks.length > 1) return grouped(before) ? whole(before, after, false) : fail('malformed');
+  if (last === ARABIC_DECIMAL) return once && grouped(before) ? whole(before, after) : fail('malformed');
+  if (!once || (last !== '.' && last !== ',')) return grouped(token) ? whole(token) : fail('malformed');
+  if (marks.length > 1) return grouped(before) ? whole(before, after) : fail('malformed');
   return groupOrFraction(before, after, last, mark);
 }
 
@@ -71,9 +71,9 @@ function groupOrFraction(
   last: DecimalMark,
   mark: DecimalMark | null,
 ): Result<ReadDigits, DigitsProblem> {
-  if (after.length !== 3 || before.length > 3 || before.startsWith('0')) return whole(before, after, false);
+  if (after.length !== 3 || before.length > 3 || before.startsWith('0')) return whole(before, after);
   if (mark === null) return fail('ambiguous');
-  return mark === last ? whole(before, after, true) : whole(`${before}${after}`, '', true);
+  return mark === last ? byLocale(whole(before, after)) : byLocale(whole(`${before}${after}`));
 }
 
 function grouped(text: string): boolean {
@@ -84,8 +84,12 @@ function grouped(text: string): boolean {
   return WESTERN.test(shape) || INDIAN.test(shape);
 }
 
-function whole(units: string, fraction: string, byLocale: boolean): Result<ReadDigits, DigitsProblem> {
+function whole(units: string, fraction = ''): Result<ReadDigits, DigitsProblem> {
   const digits = units.replace(/[^\d]/g, '').replace(/^0+(?=\d)/, '');
   const amount = decimal(fraction === '' ? digits : `${digits || '0'}.${fraction}`);
-  return amount === null ? fail('malformed') : ok({ amount, byLocale });
+  return amount === null ? fail('malformed') : ok({ amount, byLocale: false });
 }
+
+/** What could have been read otherwise, were it written elsewhere. */
+const byLocale = (read: Result<ReadDigits, DigitsProblem>): Result<ReadDigits, DigitsProblem> =>
+  read.ok ? ok({ ...read.value, byLocale: true }) : read;

@@ -159,7 +159,7 @@ function bracketed<V extends Money | Quantity>(
   const alone = /^\s*\(\s*$/.test(before) && /^\s*\)\s*$/.test(after);
   if (!alone || /[-+]/.test(number) || locale === null || !bracketsAreNegative(locale)) return fail('in brackets');
   const { value } = read.value;
-  return ok({ ...read.value, value: { ...value, amount: signed(value.amount, true) } });
+  return ok({ ...read.value, value: { ...value, amount: negated(value.amount) } });
 }
 
 /** Whether negative sums of money are written in brackets in a locale, by CLDR's accounting formats. */
@@ -229,9 +229,11 @@ function partOf(part: 'pence' | 'cents', hints: ParseHints): Sign | null {
   return hints.locale !== null && /^en\b/i.test(hints.locale) ? currencyFor('$', hints.locale) : null;
 }
 
-function signed(amount: Decimal, negative: boolean): Decimal {
+const signed = (amount: Decimal, negative: boolean): Decimal => (negative ? negated(amount) : amount);
+
+function negated(amount: Decimal): Decimal {
   const zero = compareDecimals(amount, '0' as Decimal) === 0;
-  return negative && !zero ? (`-${magnitude(amount)}` as Decimal) : amount;
+  return zero ? amount : (`-${magnitude(amount)}` as Decimal);
 }
 
 const QUANTITY = new RegExp(

@@ -24,9 +24,9 @@ export function parseMoment(text: string, locale: string, zone = 'UTC'): Moment 
   const trimmed = text.trim();
   if (trimmed === '' || trimmed.length > LONGEST) return null;
   const iso = DateTime.fromISO(trimmed, { zone });
-  if (iso.isValid && /^\d{4}-\d{2}-\d{2}/.test(trimmed)) return momentOf(iso, trimmed.length <= 10);
+  if (iso.isValid && /^\d{4}-\d{2}-\d{2}/.test(trimmed)) return trimmed.length <= 10 ? dayOf(iso) : momentOf(iso);
   for (const read of [DateTime.fromRFC2822(trimmed, { zone }), DateTime.fromHTTP(trimmed, { zone })]) {
-    if (read.isValid) return momentOf(read, false);
+    if (read.isValid) return momentOf(read);
   }
   return parseWritten(trimmed, locale, zone);
 }
@@ -37,7 +37,7 @@ function parseWritten(text: string, locale: string, zone: string): Moment | null
   for (const language of new Set([locale, 'en-GB'])) {
     for (const { form, day } of forms) {
       const read = DateTime.fromFormat(text, form, { locale: language, zone: day ? 'UTC' : zone });
-      if (read.isValid) return momentOf(read, day);
+      if (read.isValid) return day ? dayOf(read) : momentOf(read);
     }
   }
   return null;
@@ -48,7 +48,10 @@ function monthFirst(locale: string): boolean {
   return parts.findIndex((part) => part.type === 'month') < parts.findIndex((part) => part.type === 'day');
 }
 
-function momentOf(read: DateTime, day: boolean): Moment {
-  const at = day ? Date.UTC(read.year, read.month - 1, read.day) : read.toMillis();
-  return { kind: 'moment', at, day };
-}
+const momentOf = (read: DateTime): Moment => ({ kind: 'moment', at: read.toMillis(), day: false });
+
+const dayOf = ({ year, month, day }: DateTime): Moment => ({
+  kind: 'moment',
+  at: Date.UTC(year, month - 1, day),
+  day: true,
+});

@@ -178,7 +178,7 @@ async function copyWatch(db: Db, watch: WatchNow, editing: Editing & { batch: nu
   ]);
   const { address, host, site, way } = watch;
   const source = { address, host, site, way, request: theRow(found).request, mostAtOnce: 1 };
-  const made = await createWatch(db, source, plan, editing.person, editing.at, editing.batch);
+  const made = await createWatch(db, source, plan, editing);
   await setWatchState(db, made, 'paused', editing.at, { person: editing.person, batch: editing.batch });
   const copy = await findWatch(db, made);
   if (copy !== null && watch.tags.length > 0) await setWatchTags(db, [taggingOf(copy, watch.tags)], editing);

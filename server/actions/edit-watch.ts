@@ -60,9 +60,7 @@ export async function createWatch(
   db: Db,
   source: WatchSource,
   plan: WatchPlan,
-  ownerId: PersonId,
-  now: Instant,
-  batch?: number,
+  { person: ownerId, at: now, batch }: Editing,
 ): Promise<WatchId> {
   const sourceId = await ensureSource(db, { ...source, now });
   if (source.postedTo !== undefined) await handPosting(db, source.postedTo, sourceId);
@@ -73,7 +71,7 @@ export async function createWatch(
     [sourceId, ownerId, intervalLength(plan.frequency), moment(now), plan.definition.subject],
   );
   const watchId = theRow(result).id;
-  await insertVersion(db, watchId, 1, plan, ownerId, now);
+  await insertVersion(db, { watchId, version: 1, plan }, ownerId, now);
   await expectRecord(db, watchId, plan, now);
   for (const rule of plan.rules) await createRule(db, watchId, rule, ownerId, now);
   await reschedule(db, [sourceId], now);
@@ -96,14 +94,18 @@ function readFor({ definition, rules }: WatchPlan): WatchDefinition {
     : definition;
 }
 
+interface WatchVersion {
+  watchId: WatchId;
+  version: number;
+  plan: WatchPlan;
+  note?: string | null | undefined;
+}
+
 async function insertVersion(
   db: Db,
-  watchId: WatchId,
-  version: number,
-  plan: WatchPlan,
+  { watchId, version, plan, note = null }: WatchVersion,
   madeBy: PersonId,
   now: Instant,
-  note: string | null = null,
 ): Promise<void> {
   await db.query(
     `INSERT INTO watch_version (watch_id, version, definition, frequency, made_by, made_at, note)
@@ -159,7 +161,7 @@ async function createRule(
     ],
   );
   const ruleId = theRow(result).id;
-  await insertRuleVersion(db, ruleId, 1, definition, madeBy, now);
+  await insertRuleVersion(db, { ruleId, version: 1, definition }, madeBy, now);
   await setAsks(db, ruleId, watchId, definition);
   await tellThrough(db, ruleId, audiences, madeBy, now);
 }
@@ -198,15 +200,13 @@ async function setAsks(db: Db, ruleId: RuleId, watchId: WatchId, definition: Rul
 
 async function insertRuleVersion(
   db: Db,
-  ruleId: RuleId,
-  version: number,
-  rule: RuleDefinition,
+  { ruleId, version, definition }: { ruleId: RuleId; version: number; definition: RuleDefinition },
   madeBy: PersonId,
   now: Instant,
 ): Promise<void> {
   await db.query(
     'INSERT INTO rule_version (rule_id, version, definition, made_by, made_at) VALUES ($1, $2, $3, $4, $5)',
-    [ruleId, version, storedRule.write(rule), madeBy, moment(now)],
+    [ruleId, version, storedRule.write(definition), madeBy, moment(now)],
   );
 }
 
@@ -254,7 +254,7 @@ export async function editWatch(
   if (locked.version !== basedOn) return fail('edited meanwhile');
   const version = basedOn + 1;
   const before = await findWatch(db, watchId);
-  await insertVersion(db, watchId, version, plan, editor, now, edit.note);
+  await insertVersion(db, { watchId, version, plan, note: edit.note }, editor, now);
   await db.query(
     `UPDATE watch SET version = $2, interval_ms = $3, subject = $5, settled = false, read_due_at = $4, asked_at = $4
       WHERE id = $1`,
@@ -337,7 +337,7 @@ async function replaceRules(
   for (const current of kept) {
     const rule = said.get(current.id);
     if (rule === undefined) await endRule(db, current.id, editor, now);
-    else await changeRule(db, current, rule, watchId, editor, now);
+    else await changeRule(db, { watchId, current, rule }, editor, now);
   }
   const known = new Set(kept.map(({ id }) => id));
   for (const rule of rules)
@@ -350,18 +350,23 @@ async function endRule(db: Db, id: RuleId, editor: PersonId, now: Instant): Prom
   await tellThrough(db, id, [], editor, now);
 }
 
+interface RuleChange {
+  watchId: WatchId;
+  current: { id: RuleId; version: number; definition: unknown };
+  rule: RulePlan;
+}
+
 /** A rule that judges otherwise now begins anew; one that is only called or told otherwise goes on. */
 async function changeRule(
   db: Db,
-  current: { id: RuleId; version: number; definition: unknown },
-  rule: RulePlan,
-  watchId: WatchId,
+  { watchId, current, rule }: RuleChange,
   editor: PersonId,
   now: Instant,
 ): Promise<void> {
   const before = storedRule.read(current.definition);
   if (!isDeepStrictEqual(before, rule.definition)) {
-    await insertRuleVersion(db, current.id, current.version + 1, rule.definition, editor, now);
+    const version = current.version + 1;
+    await insertRuleVersion(db, { ruleId: current.id, version, definition: rule.definition }, editor, now);
     await db.query('UPDATE rule SET version = version + 1, off = $2, ends_at = $3, remind_at = $4 WHERE id = $1', [
       current.id,
       ...standingOf(rule.definition, now),

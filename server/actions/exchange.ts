@@ -119,7 +119,7 @@ async function takeLine(
     request: plan.request as SourceRequest,
   };
   const said = { definition, frequency, rules };
-  const made = id ?? (await createWatch(db, source, said, editing.person, editing.at, editing.batch));
+  const made = id ?? (await createWatch(db, source, said, editing));
   const watch = await findWatch(db, made);
   if (watch === null) return;
   if (id !== null)

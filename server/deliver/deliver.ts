@@ -1,6 +1,5 @@
-import type { DeliveryId, PersonId } from '#core/id';
-import { fail, type Result } from '#core/result';
-import { backOff, type Instant } from '#core/when/interval';
+import type { DeliveryId } from '#core/id';
+import { backOff } from '#core/when/interval';
 import {
   beginAttempt,
   countWaiting,
@@ -10,39 +9,11 @@ import {
   type AttemptEnd,
   type BegunAttempt,
 } from '../db/delivery/deliveries';
-import { inTransaction, type Pool } from '../db/base/pool';
+import { inTransaction } from '../db/base/pool';
 import { fallBack } from '../db/delivery/fallback';
-import type { Log } from '../log';
-import type { JobQueue } from '../work/jobs';
-import type { MailPictures } from '../rendered-images/mail-pictures';
-import type { Secrets } from '../secrets';
-import type { Mailer, MailProblem, OutgoingMail } from './mail';
-import type { Webhooks } from './webhook';
-
-/** The moments of a delivery that others may watch. */
-type DeliveryStep = 'taken' | 'begun' | 'accepted' | 'recorded';
-
-/** What delivering works with. */
-export interface Post {
-  pool: Pool;
-  jobs: JobQueue;
-  mailer: Mailer;
-  /** Draws what mails show. */
-  pictures: MailPictures;
-  webhooks: Webhooks;
-  secrets: Pick<Secrets, 'derive'>;
-  /** What makes a mail address of a phone number: the domain of the gateway; null where there is none. */
-  textGateway: string | null;
-  mailDomain: string;
-  clock: () => Instant;
-  log: Log;
-  firstRetryMs: number;
-  longestRetryMs: number;
-  giveUpMs: number;
-  /** How long an attempt is one worker's alone; it is over well before. */
-  leaseMs: number;
-  onStep?: (step: DeliveryStep) => Promise<void>;
-}
+import { SEND } from './channels';
+import type { MailProblem } from './mail';
+import type { Post } from './post';
 
 /**
  * Sends one delivery, once by its identity. The attempt is recorded before it is made: a crash between the server's
@@ -63,7 +34,7 @@ export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void>
   const begun = found.attempt;
   await step('begun');
 
-  const sent = await sendBy(post, begun);
+  const sent = await SEND[begun.route](post, begun, post.leaseMs * SHARE_OF_LEASE);
   if (sent.ok) await step('accepted');
   const end: AttemptEnd = sent.ok
     ? { state: 'sent', outcome: 'accepted', response: sent.value, nextAttemptAt: null }
@@ -82,49 +53,6 @@ export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void>
   );
   await step('recorded');
 }
-
-const NO_GATEWAY: MailProblem = {
-  outcome: 'no answer',
-  response: 'This Shrike has no text gateway: set SHRIKE_TEXT_GATEWAY.',
-};
-
-/** Sends what an attempt is of by its route: a mail, a text as a mail to the gateway, an event as a post. */
-async function sendBy(
-  post: Post,
-  { route, mail, sentAgain, person }: BegunAttempt,
-): Promise<Result<string, MailProblem>> {
-  const mostMs = post.leaseMs * SHARE_OF_LEASE;
-  const { address } = mail.to;
-  if (route === 'webhook') {
-    const secret = post.secrets.derive(webhookPurpose(person, address));
-    return post.webhooks.send({ id: mail.messageId.slice(1, -1), address, body: mail.text, secret }, post.clock());
-  }
-  if (route === 'mail') return post.mailer.send({ ...(await illustrated(post.pictures, mail)), sentAgain }, mostMs);
-  if (post.textGateway === null) return fail(NO_GATEWAY);
-  const text: OutgoingMail = {
-    ...mail,
-    html: null,
-    to: { name: '', address: `${address}@${post.textGateway}` },
-    leave: null,
-    thread: [],
-    files: [],
-    sentAgain,
-  };
-  return post.mailer.send(text, mostMs);
-}
-
-/** A mail with its pictures, as it goes out. */
-export async function illustrated<Mail extends Pick<OutgoingMail, 'html' | 'files'>>(
-  pictures: MailPictures,
-  mail: Mail,
-): Promise<Mail> {
-  if (mail.html === null) return mail;
-  const { html, pictures: inline } = await pictures.borneBy(mail.html);
-  return { ...mail, html, files: [...mail.files, ...inline] };
-}
-
-/** What the key is made for that signs what is posted to somebody's address. */
-export const webhookPurpose = (person: PersonId, address: string): string => `webhook ${person} ${address}`;
 
 const SHARE_OF_LEASE = 0.7;
 /** Attempts without a known end after which a mail is no longer tried: it may be what ends them. */

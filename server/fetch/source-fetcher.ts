@@ -25,21 +25,24 @@ export interface SourceAsked {
 
 const MOST_FOLLOWING_MS = 5 * MINUTE;
 
+/** What fetching a source works with. */
+interface FetchingParts {
+  fetcher: Fetcher;
+  renderer: Renderer;
+  robots: Robots;
+  secrets: Secrets;
+  reading: ReadingPool;
+  /** Of all pages of a listing together. */
+  mostBytes: number;
+}
+
 /** Fetches sources in the way each asks for: by plain request, page by page, or rendered after its steps. */
 export class SourceFetcher {
-  constructor(
-    private readonly fetcher: Fetcher,
-    private readonly renderer: Renderer,
-    private readonly robots: Robots,
-    private readonly secrets: Secrets,
-    private readonly reading: ReadingPool,
-    /** Of all pages of a listing together. */
-    private readonly mostBytes: number,
-  ) {}
+  constructor(private readonly by: FetchingParts) {}
 
   /** Fetches one source. Every failure is a stated problem. */
   async fetch(source: SourceAsked): Promise<Result<Fetched, FetchProblem>> {
-    const opened = openRequest(source.address, source.request, (sealed, host) => this.secrets.open(sealed, host));
+    const opened = openRequest(source.address, source.request, (sealed, host) => this.by.secrets.open(sealed, host));
     if (opened === null) return fail({ reason: 'sealed' });
     const fetched = await this.#fetchOpened(source, opened);
     return fetched.ok && fetched.value.kind === 'page' ? ok(withoutSecrets(fetched.value, opened.secrets)) : fetched;
@@ -49,31 +52,31 @@ export class SourceFetcher {
     const { address } = opened;
     const allowed = await this.#allowed(source, address);
     if (!allowed.ok) return allowed;
-    if (source.way === 'rendered') return this.renderer.render({ address, steps: source.request.steps ?? [] });
+    if (source.way === 'rendered') return this.by.renderer.render({ address, steps: source.request.steps ?? [] });
     const request = this.#request(source, opened);
     if (!request.ok) return request;
-    const first = await this.fetcher.fetch(request.value);
+    const first = await this.by.fetcher.fetch(request.value);
     const { follow } = source.request;
     if (follow === undefined || !first.ok || first.value.kind !== 'page') return first;
     return followListing(
       first.value,
       follow,
-      { mostBytes: this.mostBytes, mostMs: MOST_FOLLOWING_MS },
-      this.reading,
+      { mostBytes: this.by.mostBytes, mostMs: MOST_FOLLOWING_MS },
+      this.by.reading,
       async (next) => {
         const welcome = await this.#allowed(source, next);
         if (!welcome.ok) return welcome;
         await sleep(source.pauseMs ?? 0);
         // What is sent along, secrets above all, is for the site it was entered for.
         const along = new URL(next).origin === new URL(address).origin ? request.value : {};
-        return this.fetcher.fetch({ ...along, address: next });
+        return this.by.fetcher.fetch({ ...along, address: next });
       },
     );
   }
 
   async #allowed({ robotsHeeded }: SourceAsked, address: string): Promise<Result<true, FetchProblem>> {
     if (!robotsHeeded) return ok(true);
-    const allowed = await this.robots.allow(address);
+    const allowed = await this.by.robots.allow(address);
     if (!allowed.ok) return allowed;
     return allowed.value ? ok(true) : fail({ reason: 'robots', host: new URL(address).host });
   }
@@ -85,7 +88,7 @@ export class SourceFetcher {
     const headers: Record<string, string> = {};
     for (const { name, value } of given) headers[name.toLowerCase()] = value;
     if (request.signIn !== undefined) {
-      const secret = this.secrets.open(request.signIn.secret, new URL(address).host);
+      const secret = this.by.secrets.open(request.signIn.secret, new URL(address).host);
       if (secret === null) return fail({ reason: 'sealed' });
       headers.authorization =
         request.signIn.kind === 'bearer'

@@ -37,7 +37,7 @@ export async function askToConfirm(
   const way = asking.links.confirm(id, reader.email, now);
   if (way === null) return fail('no key');
   const message = confirmMail({ ...addressed(reader), askedBy: askedBy.name, ...way });
-  await orderQuestion(asking, db, 'confirmation', reader, message, now);
+  await orderQuestion(asking, db, { purpose: 'confirmation', to: reader, message }, now);
   await db.query('UPDATE person SET asked_at = $2, paused_at = NULL, paused_because = NULL WHERE id = $1', [
     id,
     moment(now),
@@ -60,7 +60,7 @@ export async function inviteToSignIn(
   const way = asking.links.invite(id, reader.email, now);
   if (way === null) return fail('no key');
   const message = inviteMail({ ...addressed(reader), invitedBy: invitedBy.name, ...way });
-  await orderQuestion(asking, db, 'invitation', reader, message, now);
+  await orderQuestion(asking, db, { purpose: 'invitation', to: reader, message }, now);
   await db.query('UPDATE person SET invited_at = $2 WHERE id = $1', [id, moment(now)]);
   return ok(null);
 }
@@ -102,9 +102,7 @@ const addressed = (reader: ReaderNow) => ({
 async function orderQuestion(
   { ids, jobs, mailDomain }: Asking,
   db: Db,
-  purpose: 'confirmation' | 'invitation',
-  to: ReaderNow,
-  message: Message,
+  { purpose, to, message }: { purpose: 'confirmation' | 'invitation'; to: ReaderNow; message: Message },
   now: Instant,
 ): Promise<void> {
   const id = await ids.one<DeliveryId>(db);

@@ -55,7 +55,7 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
   const memories = new Map(
     there.map((record) => [
       record.identity,
-      learnedOf(rule, watch, record, learnt.get(record.identity) ?? [], history, now),
+      learnedOf(rule, watch, { record, learnt: learnt.get(record.identity) ?? [] }, history, now),
     ]),
   );
   const beside = { elsewhere: await latestOfOtherWatches(db, [rule]), ...(items === undefined ? {} : { items }) };
@@ -173,8 +173,7 @@ function learntOf(
 function learnedOf(
   rule: KnownRule,
   watch: SubjectWatch,
-  record: KnownRecord,
-  learnt: readonly Learnt[],
+  { record, learnt }: { record: KnownRecord; learnt: readonly Learnt[] },
   history: History,
   now: Instant,
 ): ReturnType<typeof freshSubject> {

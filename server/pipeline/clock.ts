@@ -174,7 +174,7 @@ async function wakeRules(pipeline: Keeping, now: Instant): Promise<Pick<ClockSum
     const rules = [...new Set(rows.map(({ rule }) => rule))];
     await db.query(HOLD_ASKING, [rules]);
     const { verdicts, moved } = await wakeDue(pipeline, db, rows, now);
-    const alerts = await keep(pipeline, db, now, verdicts, [undue(moved, now)], [later(rows, now)]);
+    const alerts = await keep(pipeline, db, now, verdicts, { first: [undue(moved, now)], last: [later(rows, now)] });
     return { woken: rows.length, alerts };
   });
 }
@@ -287,7 +287,9 @@ async function beginNextRule(pipeline: Keeping, now: Instant): Promise<number | 
     const judged = begun?.judged ?? [];
     const mark = { text: BEGUN, values: [rule.id, moment(now), judged.length > 0] };
     const chosen = begun?.choice == null ? [] : rulesChosen([{ rule: rule.id, choice: begun.choice }]);
-    return keep(pipeline, db, now, judged, [mark, ...chosen, ...storeStates(now, begun?.remembered ?? [])]);
+    return keep(pipeline, db, now, judged, {
+      first: [mark, ...chosen, ...storeStates(now, begun?.remembered ?? [])],
+    });
   });
 }
 
@@ -328,7 +330,9 @@ async function endNextRule(pipeline: Keeping, now: Instant): Promise<number | nu
       { ...rule, rule: storedRule.read(rule.definition) },
       rule.endsAt,
     );
-    return keepAll(pipeline, db, rule.endsAt, told, [], [{ text: ENDED, values: [rule.id, moment(rule.endsAt)] }]);
+    return keepAll(pipeline, db, rule.endsAt, told, {
+      last: [{ text: ENDED, values: [rule.id, moment(rule.endsAt)] }],
+    });
   });
 }
 

@@ -46,10 +46,9 @@ export async function actOn(
       until: 'until' in deed ? deed.until : null,
       at,
     };
-    await keep(pipeline, db, at, verdicts, [
-      actionStatement(await pipeline.ids.one(db), id, said),
-      ...stepStatement(id, deed, at),
-    ]);
+    await keep(pipeline, db, at, verdicts, {
+      first: [actionStatement(await pipeline.ids.one(db), id, said), ...stepStatement(id, deed, at)],
+    });
     return true;
   });
 }
@@ -101,8 +100,7 @@ export async function openEpisode(
       db,
       at,
       verdicts.map((verdict) => ({ watch, verdict: verdict.turn.by === 'deed' ? { ...verdict, opener } : verdict })),
-      [],
-      [kept],
+      { last: [kept] },
     );
     return ok(null);
   });

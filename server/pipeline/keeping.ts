@@ -9,17 +9,22 @@ import type { WatchVerdict } from './store/states';
 /** What keeping what was judged works with. */
 export type Keeping = Pick<Pipeline, 'pool' | 'ids' | 'jobs' | 'publicUrl' | 'mailDomain' | 'links' | 'log'>;
 
+/** What is written with it: before it, and after. */
+interface Beside {
+  first?: Statement[] | undefined;
+  last?: Statement[];
+}
+
 /** Keeps what was judged, with the deliveries that it orders, and commits. */
 export async function keep(
   pipeline: Keeping,
   db: Db,
   at: Instant,
   verdicts: WatchVerdict[],
-  first: Statement[],
-  last: Statement[] = [],
+  { first, last = [] }: Beside = {},
 ): Promise<number> {
   const gated = await throughRateLimits(db, verdicts);
-  return keepAll(pipeline, db, at, gated.verdicts, first, [...gated.statements, ...last]);
+  return keepAll(pipeline, db, at, gated.verdicts, { first, last: [...gated.statements, ...last] });
 }
 
 /** The same of what no gate holds back. */
@@ -28,8 +33,7 @@ export async function keepAll(
   db: Db,
   at: Instant,
   verdicts: WatchVerdict[],
-  first: Statement[],
-  last: Statement[],
+  { first = [], last = [] }: Beside = {},
 ): Promise<number> {
   const judged = { at, runId: null };
   const written = storeJudgement(

@@ -34,7 +34,7 @@ export function openNextRateLimit(pipeline: Keeping, now: Instant): Promise<numb
     work: async (db, [{ id, gate, definition }]) => {
       const rule = storedRule.read(definition);
       const { verdicts, gate: next } = await letOutDue(db, id, rule, gate, now);
-      return keepAll(pipeline, db, now, verdicts, [], [rateLimitStatement([{ id, rule, gate: next }])]);
+      return keepAll(pipeline, db, now, verdicts, { last: [rateLimitStatement([{ id, rule, gate: next }])] });
     },
     layBy: ([{ id }]) => {
       const statement = { text: 'UPDATE rule SET gate = NULL, gate_at = NULL WHERE id = $1', values: [id] };

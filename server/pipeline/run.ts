@@ -212,7 +212,7 @@ async function readAndStore(
     const judged = judgeTogether(pipeline, watches, { elsewhere, items }, facts.startedAt);
     await step('judged');
     const beside = await judgeOtherWatches(db, context, judged, facts.startedAt);
-    const written = await writeOutcome(pipeline, db, facts, context, snapshot, judged, beside);
+    const written = await writeOutcome(pipeline, db, { facts, context, snapshot, judged, beside });
     const at = {
       at: facts.startedAt,
       runId: facts.runId,
@@ -248,15 +248,21 @@ interface Written {
   notices: Notice[];
 }
 
+/** What a run came to, before any of it is written. */
+interface Outcome {
+  facts: RunFacts;
+  context: RunContext;
+  snapshot: StoredSnapshot;
+  judged: JudgedWatch[];
+  /** Of watches that were not read, and that what was read concerns. */
+  beside: WatchVerdict[];
+}
+
 /** Works out all that is to be written, each row with its number. */
 async function writeOutcome(
   { ids, picturesKept }: Pipeline,
   db: Db,
-  facts: RunFacts,
-  context: RunContext,
-  snapshot: StoredSnapshot,
-  judged: JudgedWatch[],
-  beside: WatchVerdict[],
+  { facts, context, snapshot, judged, beside }: Outcome,
 ): Promise<Written> {
   const fresh = newRows(judged);
   const { verdicts, statements: gates } = await throughRateLimits(db, [

@@ -17,7 +17,7 @@ import { Secrets } from '../secrets';
 import { Mailer, type MailSettings } from '../deliver/mail';
 import { readPem, readServer, type MailServer } from '../deliver/mail-server';
 import { Webhooks } from '../deliver/webhook';
-import type { Post } from '../deliver/deliver';
+import type { Post } from '../deliver/post';
 import { MailPictures } from '../rendered-images/mail-pictures';
 import { Links } from '../links';
 import { makeLog, type Log } from '../log';
@@ -69,7 +69,7 @@ export function makeSourceFetcher(
   );
   const robots = new Robots(fetcher, reading, config.userAgent, config.robotsKeptMs, clock);
   return {
-    sources: new SourceFetcher(fetcher, renderer, robots, secrets, reading, config.fetchMostBytes),
+    sources: new SourceFetcher({ fetcher, renderer, robots, secrets, reading, mostBytes: config.fetchMostBytes }),
     fetcher,
     renderer,
     secrets,
@@ -78,11 +78,11 @@ export function makeSourceFetcher(
 }
 
 /** Opens the threads in which bodies are read; those of one process, for all that it reads. */
-export function openReading(config: Config, log: Log, hold: boolean): ReadingPool {
+export function openReading(config: Config, log: Log, { holds }: { holds: boolean }): ReadingPool {
   return new ReadingPool({
     threads: config.readingThreads,
     deadlineMs: config.readingTimeoutMs,
-    hold,
+    hold: holds,
     onProblem: (problem, task) => log.warn({ ...problem, task }, 'reading was given up'),
   });
 }
@@ -131,12 +131,12 @@ export function mailSettingsOf(config: Config): MailSettings {
 export const openMailer = (config: Config): Mailer => new Mailer(mailSettingsOf(config));
 
 /** Opens the job queue by the configuration. */
-export function openJobs(config: Config, log: Log, supervise: boolean): Promise<JobQueue> {
+export function openJobs(config: Config, log: Log, { supervises }: { supervises: boolean }): Promise<JobQueue> {
   return JobQueue.open({
     databaseUrl: config.databaseUrl,
     expirySeconds: config.jobExpirySeconds,
     sweepSeconds: config.jobSweepSeconds,
-    supervise,
+    supervise: supervises,
     onError: (error) => log.error({ err: error }, 'job queue'),
   });
 }
@@ -146,10 +146,10 @@ export async function openServices(config: Config, clock: () => Instant): Promis
   const log = makeLog('worker', config.logLevel);
   const lost = new LostConnections(log, clock);
   const pool = openPool(config.databaseUrl, config.runsAtOnce + 4, lost.add, LOOKS_UP_BY_KEY);
-  const jobs = await openJobs(config, log, true);
+  const jobs = await openJobs(config, log, { supervises: true });
   const signals = new Signals(pool, log);
   const mailer = openMailer(config);
-  const reading = openReading(config, log, false);
+  const reading = openReading(config, log, { holds: false });
   const { sources, renderer, fetcher, secrets, webhooks } = makeSourceFetcher(config, pool, reading, clock);
   const pipeline: Pipeline = {
     pool,

@@ -358,8 +358,7 @@ function watchOn(
       db,
       { address, host, site: host, mostAtOnce: 4, way },
       { definition: pageDefinition('Attack', fields), frequency: { count: seconds, unit: 'second' }, rules: [] },
-      person,
-      Date.now(),
+      { person: person, at: Date.now() },
     ),
   );
 }

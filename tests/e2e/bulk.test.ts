@@ -35,7 +35,7 @@ beforeAll(async () => {
     const source = { address: `http://${host}/p/${slug}`, host, site: 'Skepwright', mostAtOnce: 4 };
     const rules = slug === SLUGS[0] ? [ruleOf(fallsBelow('1.00'), ['list:1'])] : [];
     const plan = { definition: pageDefinition(slug, [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules };
-    await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
+    await inTransaction(app.pool, (db) => createWatch(db, source, plan, { person: numbered(1), at: Date.now() }));
   }
   await until(async () => (await app.pool.query('SELECT FROM series')).rows.length === SLUGS.length);
 }, 120_000);
@@ -283,7 +283,7 @@ describe('more watches than a page of the list has', () => {
           rules: [],
         };
         await db.query(`UPDATE watch SET state = 'paused' WHERE id = $1`, [
-          await createWatch(db, source, plan, numbered(1), Date.now()),
+          await createWatch(db, source, plan, { person: numbered(1), at: Date.now() }),
         ]);
       }
     });

@@ -44,7 +44,9 @@ async function offer(slug: string, brand: string): Promise<WatchId> {
     frequency: { count: 1, unit: 'hour' as const },
     rules,
   };
-  const watch = await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
+  const watch = await inTransaction(app.pool, (db) =>
+    createWatch(db, source, plan, { person: numbered(1), at: Date.now() }),
+  );
   await until(async () => (await rows('SELECT FROM record WHERE watch_id = $1', [watch])).length === 1);
   const editing = { person: numbered(1) as never, at: Date.now() };
   await inTransaction(app.pool, (db) =>

@@ -63,7 +63,7 @@ async function watchPrice(slug: string): Promise<WatchId> {
     frequency: { count: 1, unit: 'hour' as const },
     rules: [ruleOf({ kind: 'change', asked: { field: 'price' } }, ['list:1'])],
   };
-  return inTransaction(app.pool, (db) => createWatch(db, source, plan, 1 as never, Date.now()));
+  return inTransaction(app.pool, (db) => createWatch(db, source, plan, { person: 1 as never, at: Date.now() }));
 }
 
 const number = async (text: string) => (await app.pool.query<{ n: number }>(text)).rows[0]?.n ?? 0;

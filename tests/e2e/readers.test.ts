@@ -27,7 +27,7 @@ beforeAll(async () => {
     frequency: { count: 1, unit: 'hour' as const },
     rules,
   };
-  watch = await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
+  watch = await inTransaction(app.pool, (db) => createWatch(db, source, plan, { person: numbered(1), at: Date.now() }));
   await until(async () => (await rows('SELECT FROM rule WHERE begun_at IS NOT NULL')).length === 1);
 }, 120_000);
 afterAll(() => app.stop());

@@ -28,7 +28,7 @@ beforeAll(async () => {
     frequency: { count: 1, unit: 'hour' as const },
     rules: [],
   };
-  await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
+  await inTransaction(app.pool, (db) => createWatch(db, source, plan, { person: numbered(1), at: Date.now() }));
   await app.page.go(`${app.web}/watches/1`);
   await app.page.reads('£20.00');
   await remember();
@@ -194,7 +194,9 @@ describe('a rule on what has no history yet', () => {
       frequency: { count: 1, unit: 'hour' as const },
       rules: [],
     };
-    const id = await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
+    const id = await inTransaction(app.pool, (db) =>
+      createWatch(db, source, plan, { person: numbered(1), at: Date.now() }),
+    );
     await page.go(`${app.web}/watches/${id}`);
     await page.reads(/£/);
     await page.go(`${app.web}/watches/${id}/rules/new?field=price&limit=18.00`);
@@ -258,7 +260,7 @@ async function watchLots(): Promise<number> {
   };
   const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: [] };
   const id = await inTransaction(app.pool, (db) =>
-    createWatch(db, { address, host, site: 'Supplier', mostAtOnce: 4 }, plan, numbered(1), Date.now()),
+    createWatch(db, { address, host, site: 'Supplier', mostAtOnce: 4 }, plan, { person: numbered(1), at: Date.now() }),
   );
   await app.page.go(`${app.web}/watches/${id}`);
   await app.page.reads(/Wax|Honey/);

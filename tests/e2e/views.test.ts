@@ -25,7 +25,7 @@ beforeAll(async () => {
       frequency: { count: 1, unit: 'hour' as const },
       rules: [ruleOf(fallsBelow('1.00'), ['list:1'])],
     };
-    await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
+    await inTransaction(app.pool, (db) => createWatch(db, source, plan, { person: numbered(1), at: Date.now() }));
   }
   await app.page.go(`${app.web}/watches`);
   await app.page.reads('The page is not there (404).');

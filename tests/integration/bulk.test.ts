@@ -26,7 +26,7 @@ function watchCalled(name: string, pounds = '20.00'): Promise<WatchId> {
   const source = { address: `http://${host}/p/copper-smoker-large`, host, site: 'Skepwright', mostAtOnce: 4 };
   const rules = [ruleOf(fallsBelow(pounds), [`person:${world.people.ines}`])];
   const plan = { definition: pageDefinition(name, [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules };
-  return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  return inTransaction(world.pool, (db) => createWatch(db, source, plan, { person: world.people.ines, at: world.now }));
 }
 
 const editing = () => ({ person: world.people.ines, at: world.now });

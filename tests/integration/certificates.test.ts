@@ -51,7 +51,9 @@ describe('a certificate that nobody vouches for', () => {
       frequency: { count: 1, unit: 'hour' as const },
       rules: [],
     };
-    await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+    await inTransaction(world.pool, (db) =>
+      createWatch(db, source, plan, { person: world.people.ines, at: world.now }),
+    );
     expect(await world.pass(1000)).toMatchObject([{ outcome: 'failed' }]);
     const [watch] = await world.rows<{ problem: { sentence: string } }>('SELECT problem FROM watch');
     expect(watch?.problem.sentence).toContain('certificate cannot be trusted');
@@ -99,7 +101,9 @@ describe('a host', () => {
         frequency: { count: 1, unit: 'hour' as const },
         rules: [],
       };
-      await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+      await inTransaction(world.pool, (db) =>
+        createWatch(db, source, plan, { person: world.people.ines, at: world.now }),
+      );
     }
     expect(await world.pass(1000)).toHaveLength(1);
     expect(await world.pass(1000)).toHaveLength(0);
@@ -115,7 +119,9 @@ describe('a host', () => {
       rules: [],
     };
     const begun = world.now + 60_000;
-    await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+    await inTransaction(world.pool, (db) =>
+      createWatch(db, source, plan, { person: world.people.ines, at: world.now }),
+    );
     expect(await world.pass(60_000)).toHaveLength(1);
     expect((await hostNow())?.nextAt).toBe(begun + SLOWNESS + 60_000);
     await setHost(

@@ -9,7 +9,8 @@ import { HOUR, MINUTE } from '#core/when/interval';
 import { askForRun } from '#server/actions/edit-watch';
 import { findByCode } from '#server/db/delivery/deliveries';
 import { leaveReport, setReader } from '#server/db/person/readers';
-import { deliver, webhookPurpose } from '#server/deliver/deliver';
+import { webhookPurpose } from '#server/deliver/channels';
+import { deliver } from '#server/deliver/deliver';
 import { textsIn } from '#standins/texts/gateway';
 import { openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 

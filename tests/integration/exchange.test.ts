@@ -59,7 +59,7 @@ async function make(name: string, rules: RuleDefinition[], slug = 'copper-smoker
     frequency: { count: 2, unit: 'hour' as const },
     rules: rules.map((definition) => ({ id: null, definition, audiences })),
   };
-  return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  return inTransaction(world.pool, (db) => createWatch(db, source, plan, { person: world.people.ines, at: world.now }));
 }
 
 const written = async () =>

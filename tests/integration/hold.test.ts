@@ -64,8 +64,7 @@ const watchOn = (path: string, fields: Field[], more: { audiences?: string[]; co
             ? []
             : [ruleOf({ kind: 'change', asked: { field: fields[0]?.key ?? '' } }, more.audiences ?? [])],
       },
-      world.people.ines,
-      world.now,
+      { person: world.people.ines, at: world.now },
     ),
   );
 

@@ -53,7 +53,9 @@ async function turnInto(good: string, bad: string) {
   };
   const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: [] };
   const source = { address: `${site.base}/data`, host: site.host, site: 'Site', mostAtOnce: 4 };
-  const id = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  const id = await inTransaction(world.pool, (db) =>
+    createWatch(db, source, plan, { person: world.people.ines, at: world.now }),
+  );
   expect(await world.pass(0)).toMatchObject([{ outcome: 'read' }]);
   body = bad;
   const [run] = await world.pass(HOUR);

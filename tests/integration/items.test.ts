@@ -95,7 +95,9 @@ async function watchAt(
   const plans = rules.map((definition) => ({ id: null, definition, audiences: [`person:${world.people.ines}`] }));
   const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: plans };
   return {
-    id: await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now)),
+    id: await inTransaction(world.pool, (db) =>
+      createWatch(db, source, plan, { person: world.people.ines, at: world.now }),
+    ),
     path,
   };
 }

@@ -166,7 +166,9 @@ async function play(
     frequency: { count: 1, unit: 'hour' as const },
     rules: rules.map((definition) => ({ id: null, definition, audiences: [`person:${world.people.ines}`] })),
   };
-  const watch = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, now));
+  const watch = await inTransaction(world.pool, (db) =>
+    createWatch(db, source, plan, { person: world.people.ines, at: now }),
+  );
   await moveClock(services.pipeline, now);
   for (const [n, { at, show }] of moments.entries()) {
     if (endedBefore.includes(n)) await restart();

@@ -68,7 +68,7 @@ async function startListing(
   };
   const plan = { definition, frequency: { count: everyMinutes, unit: 'minute' as const }, rules: [] };
   return inTransaction(world.pool, (db) =>
-    createWatch(db, { address, host, site, mostAtOnce: 4 }, plan, world.people.ines, world.now),
+    createWatch(db, { address, host, site, mostAtOnce: 4 }, plan, { person: world.people.ines, at: world.now }),
   );
 }
 
@@ -143,7 +143,9 @@ describe('a watch that is not read any more', () => {
       frequency: { count: 1, unit: 'hour' as const },
       rules: [ruleOf(fallsBelow('22.00'), ['list:1'])],
     };
-    const id = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+    const id = await inTransaction(world.pool, (db) =>
+      createWatch(db, source, plan, { person: world.people.ines, at: world.now }),
+    );
     await world.pass(0);
     world.standins.world.push('consent', 'copper-smoker-large', 'wall');
     await world.pass(NEXT_LOOK);
@@ -348,7 +350,9 @@ describe('what is posted', () => {
       way: 'posted' as const,
       postedTo: draftId,
     };
-    return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+    return inTransaction(world.pool, (db) =>
+      createWatch(db, source, plan, { person: world.people.ines, at: world.now }),
+    );
   }
 
   it('starts one run a message, in order, once an id; between messages nothing runs', async () => {

@@ -6,7 +6,7 @@ import { pageDefinition, type Field } from '#core/read/definition';
 import { blankDefinition } from '#core/tell/definition';
 import { HOUR, MINUTE } from '#core/when/interval';
 import { findSentMail } from '#server/db/delivery/deliveries';
-import { illustrated } from '#server/deliver/deliver';
+import { illustrated } from '#server/deliver/channels';
 import { mailFile } from '#server/deliver/mail';
 import { inTransaction } from '#server/db/base/pool';
 import { askForRun, createWatch } from '#server/actions/edit-watch';
@@ -48,7 +48,7 @@ function follow(way: 'plain' | 'rendered', fields = [FIELD]): Promise<WatchId> {
     rules: [ruleOf(fallsBelow('22.00'), [`person:${world.people.ines}`])],
   };
   const source = { address: `${site.base}/p`, host: site.host, site: 'Rival', mostAtOnce: 8, way };
-  return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  return inTransaction(world.pool, (db) => createWatch(db, source, plan, { person: world.people.ines, at: world.now }));
 }
 
 /** Has its present state seen a while later. */

@@ -102,7 +102,7 @@ const RULES: RuleDefinition[] = [
 async function startLots(): Promise<WatchId> {
   const source = { address: `${site.base}/lots`, host: site.host, site: 'Supplier', mostAtOnce: 4 };
   const plan = { definition: LOTS, frequency: { count: 1, unit: 'hour' as const }, rules: [] };
-  return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  return inTransaction(world.pool, (db) => createWatch(db, source, plan, { person: world.people.ines, at: world.now }));
 }
 
 async function lots(id: WatchId) {

@@ -45,8 +45,7 @@ async function watchTill(type: FieldType, rules: RuleDefinition[]): Promise<Watc
       db,
       source,
       { definition, frequency: { count: 1, unit: 'hour' }, rules: plans },
-      world.people.ines,
-      world.now,
+      { person: world.people.ines, at: world.now },
     ),
   );
 }

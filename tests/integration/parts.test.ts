@@ -66,7 +66,9 @@ async function offerAt(
     rules: limit === null ? [] : [ruleOf(fallsBelow(limit), [`person:${world.people.ines}`])],
   };
   const source = { address: site.base + path, host: site.host, site: where, mostAtOnce: 8 };
-  const watch = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  const watch = await inTransaction(world.pool, (db) =>
+    createWatch(db, source, plan, { person: world.people.ines, at: world.now }),
+  );
   const item = await itemOf(brand);
   await world.pass(0);
   const [record] = await world.rows<{ id: RecordId }>('SELECT id FROM record WHERE watch_id = $1', [watch]);

@@ -55,14 +55,14 @@ function sourceFetcher(): SourceFetcher {
     () => null,
     reading,
   );
-  return new SourceFetcher(
+  return new SourceFetcher({
     fetcher,
     renderer,
-    new Robots(fetcher, reading, 'Shrike/0.1', ROBOTS_KEPT, () => now),
+    robots: new Robots(fetcher, reading, 'Shrike/0.1', ROBOTS_KEPT, () => now),
     secrets,
     reading,
-    MOST_BYTES,
-  );
+    mostBytes: MOST_BYTES,
+  });
 }
 
 interface Asking {

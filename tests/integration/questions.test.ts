@@ -61,7 +61,12 @@ function start(name: string, path: string, definition: WatchDefinition): Promise
   const source = { address: `http://${host}${path}`, host, site: name, mostAtOnce: 4 };
   const rules = [ruleOf({ kind: 'change', asked: { field: 'price' } }, ['list:1'])];
   return inTransaction(world.pool, (db) =>
-    createWatch(db, source, { definition, frequency: { count: 1, unit: 'hour' }, rules }, world.people.ines, world.now),
+    createWatch(
+      db,
+      source,
+      { definition, frequency: { count: 1, unit: 'hour' }, rules },
+      { person: world.people.ines, at: world.now },
+    ),
   );
 }
 

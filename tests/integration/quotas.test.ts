@@ -237,7 +237,7 @@ describe('five looks a day at a host', () => {
     expect((await looks()) - before).toBe(5);
     expect((await findWatch(world.pool, watch))?.looksSpent).toMatchObject({ host, most: 5 });
     await world.pass(2 * MINUTE);
-    expect((await warnings()).map(({ subject }) => subject)).toEqual([`Nearly spent: 5 of 5 looks at ${host} today`]);
+    expect((await warnings()).map(({ subject }) => subject)).toEqual([`Nearly spent: 5 of 5 runs at ${host} today`]);
     await world.pass(15 * HOUR);
     expect((await looks()) - before).toBeGreaterThan(5);
   });

@@ -91,8 +91,10 @@ describe('drafts', () => {
       world.now,
     );
     const keeping = { revision: 0, tab: 'one' };
-    expect(await keepDraft(world.pool, ines, id, emptyPlan('B'), keeping, world.now + 1000)).toBe(1);
-    expect(await keepDraft(world.pool, ravi, id, emptyPlan('theirs'), keeping, world.now + 2000)).toBeNull();
+    expect(await keepDraft(world.pool, { id, person: ines }, emptyPlan('B'), keeping, world.now + 1000)).toBe(1);
+    expect(
+      await keepDraft(world.pool, { id, person: ravi }, emptyPlan('theirs'), keeping, world.now + 2000),
+    ).toBeNull();
     expect(await findDraft(world.pool, ravi, id)).toBeNull();
     expect(await findDraft(world.pool, ines, id)).toMatchObject({
       content: { subject: 'B' },

@@ -100,7 +100,7 @@ function watchOn(
 ): Promise<WatchId> {
   const source = { address: site.base + path, host: site.host, site: 'Shop', mostAtOnce: 4 };
   const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: rules.map(telling) };
-  return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  return inTransaction(world.pool, (db) => createWatch(db, source, plan, { person: world.people.ines, at: world.now }));
 }
 
 async function edit(id: WatchId, change: (rules: RulePlan[]) => RulePlan[]): Promise<void> {

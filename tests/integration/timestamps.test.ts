@@ -56,7 +56,9 @@ beforeAll(async () => {
     frequency: { count: 1, unit: 'hour' as const },
     rules: [{ id: null, definition: RULE, audiences: [] }],
   };
-  watch = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  watch = await inTransaction(world.pool, (db) =>
+    createWatch(db, source, plan, { person: world.people.ines, at: world.now }),
+  );
   for (const [n, price] of PRICES.entries()) {
     answers['/a'] = page(`<html lang="en-GB"><body><h1>Store</h1><p class="price">£${price}</p></body></html>`);
     await world.pass(n === 0 ? 0 : HOUR);
@@ -141,7 +143,9 @@ it('offers the history of watches that read the same, and of no others', async (
     frequency: { count: 1, unit: 'hour' as const },
     rules: [],
   };
-  const fresh = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  const fresh = await inTransaction(world.pool, (db) =>
+    createWatch(db, source, plan, { person: world.people.ines, at: world.now }),
+  );
   const like = async (kind: 'money' | 'number', field = 'price', later = 2 * DAY) =>
     (await likeWatches(world.pool, fresh, [{ field, kind }], world.now + later)).map(({ subject }) => subject);
   expect(await like('money')).toEqual(['Store']);

@@ -51,7 +51,7 @@ async function watchAt(name: string, rules: RuleDefinition[], every = 1, fields 
     frequency: { count: every, unit: 'hour' as const },
     rules: plans,
   };
-  return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  return inTransaction(world.pool, (db) => createWatch(db, source, plan, { person: world.people.ines, at: world.now }));
 }
 
 const gauge = (of: Record<string, number>): string =>
@@ -77,8 +77,7 @@ async function watchGauge(of: Record<string, number>, rules: RuleDefinition[]): 
       db,
       source,
       { definition, frequency: { count: 1, unit: 'hour' }, rules: plans },
-      world.people.ines,
-      world.now,
+      { person: world.people.ines, at: world.now },
     ),
   );
 }

@@ -46,7 +46,7 @@ function watchOn(
     frequency: { count: 1, unit: 'hour' as const },
     rules: rule === undefined ? [] : [{ id: null, definition: rule, audiences }],
   };
-  return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  return inTransaction(world.pool, (db) => createWatch(db, source, plan, { person: world.people.ines, at: world.now }));
 }
 
 async function turnsOf(work: () => Promise<unknown>): Promise<number> {

@@ -68,7 +68,9 @@ describe('a host that is asked as much as it allows', () => {
       host: `carrier.localhost:${world.standins.port}`,
       site: 'Carrier',
     };
-    await inTransaction(world.pool, (db) => createWatch(db, { ...quiet, mostAtOnce: 1 }, PLAN, world.people.ines, now));
+    await inTransaction(world.pool, (db) =>
+      createWatch(db, { ...quiet, mostAtOnce: 1 }, PLAN, { person: world.people.ines, at: now }),
+    );
     expect(await claimDue(world.pool, now, LEASE_MS, 1)).toMatchObject([{ site: 'Skepwright' }]);
     expect(await claimDue(world.pool, now, LEASE_MS, 1)).toMatchObject([{ site: 'Carrier' }]);
     expect(await claimDue(world.pool, now, LEASE_MS, 1)).toEqual([]);
@@ -116,13 +118,10 @@ describe('a worker', () => {
 
   const watch = (path: string, way: 'plain' | 'rendered' = 'plain') =>
     inTransaction(work.pool, (db) =>
-      createWatch(
-        db,
-        { address: site.base + path, host: site.host, site: 'Shop', mostAtOnce: 4, way },
-        PLAN,
-        work.people.ines,
-        work.now,
-      ),
+      createWatch(db, { address: site.base + path, host: site.host, site: 'Shop', mostAtOnce: 4, way }, PLAN, {
+        person: work.people.ines,
+        at: work.now,
+      }),
     );
   /** Its clock is the test's, so that a lease runs out by that and never by a machine with other work. */
   const start = async (leaseMs: number): Promise<Worker> => {
@@ -135,7 +134,7 @@ describe('a worker', () => {
       leaseMs,
       retention: retentionOf(work.config),
     };
-    const jobs = await openJobs(work.config, work.services.pipeline.log, true);
+    const jobs = await openJobs(work.config, work.services.pipeline.log, { supervises: true });
     const worker = new Worker(work.services.pipeline, { ...work.services.post, jobs }, work.services.looking, options);
     await worker.start();
     workers.push(worker);

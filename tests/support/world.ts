@@ -203,7 +203,7 @@ export function startWatch(
     rules: condition === null ? [] : [ruleOf(condition, options.audiences ?? ['list:1'], options.whenAlreadyMet)],
   };
   const source = { address: `http://${host}/p/${slug}`, host, site: 'Skepwright', mostAtOnce: 4 };
-  return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  return inTransaction(world.pool, (db) => createWatch(db, source, plan, { person: world.people.ines, at: world.now }));
 }
 
 /** Sets an item's price on the stage, in pence. */

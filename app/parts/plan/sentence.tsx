@@ -19,7 +19,7 @@ interface SentenceProps {
   /** Who hears, in words. */
   namesOf: (audiences: string[]) => string;
   /** Wraps what is said of a part in whatever changes it; of what a rule says, which of them. */
-  editable: (part: Part, said: string, blank: boolean, rule: number) => ReactNode;
+  editable: (part: Part, said: string, of: { rule: number; isBlank?: boolean }) => ReactNode;
   onAdd: () => void;
   onRemove: (rule: number) => void;
   /** What else can be begun from it, at its end. */
@@ -44,10 +44,10 @@ export function Sentence(props: SentenceProps) {
         {posted ? (
           'Whenever something is posted'
         ) : (
-          <>Every {editable('frequency', frequency ?? '____', frequency === null, 0)}</>
+          <>Every {editable('frequency', frequency ?? '____', { rule: 0, isBlank: frequency === null })}</>
         )}
-        , read {editable('fields', fields || '____', fields === '', 0)} of{' '}
-        {editable('subject', draft.subject || '____', draft.subject === '', 0)}
+        , read {editable('fields', fields || '____', { rule: 0, isBlank: fields === '' })} of{' '}
+        {editable('subject', draft.subject || '____', { rule: 0, isBlank: draft.subject === '' })}
         {posted ? null : (
           <>
             {' '}
@@ -55,7 +55,7 @@ export function Sentence(props: SentenceProps) {
           </>
         )}
         {only === undefined ? (
-          <>; {editable('condition', 'only record it', false, 0)}.</>
+          <>; {editable('condition', 'only record it', { rule: 0 })}.</>
         ) : more.length === 0 ? (
           <>
             ; tell <RuleWords {...props} rule={only} at={0} />.
@@ -135,9 +135,12 @@ function RuleWords({
   const names = namesOf(rule.audiences);
   return (
     <>
-      {editable('audiences', names || '____', names === '', at)}
+      {editable('audiences', names || '____', { rule: at, isBlank: names === '' })}
       {names === '' ? '' : ' at once'} when{' '}
-      {editable('condition', conditionWords(draft.fields, rule, present, place) ?? '____', !isSaid(rule), at)}
+      {editable('condition', conditionWords(draft.fields, rule, present, place) ?? '____', {
+        rule: at,
+        isBlank: !isSaid(rule),
+      })}
       <RuleTerms draft={draft} rule={rule} present={present} place={place} />
     </>
   );

@@ -1,6 +1,5 @@
 import type { Asked } from '../asked';
-import type { Columns } from '../columns';
-import type { CompiledTest } from '../compiled-test';
+import type { CompiledTest, WholeSteps } from '../whole-steps';
 import type { DraftBase, Sayings } from '../draft/base';
 import type { KnownOfField } from '../draft/subject';
 import type { Works } from '../observation';
@@ -51,7 +50,7 @@ export interface ConditionKind<Clause, Draft extends DraftBase & { verb: string 
   other?: (clause: Clause) => Asked | null;
 
   /** It as numbers, to be run over columns; null where it says more than that. */
-  compile?: (clause: Clause, columns: Columns) => CompiledTest | null;
+  compile?: (clause: Clause, steps: WholeSteps) => CompiledTest | null;
   /** What of it nothing that was read so far could have met. */
   never?: (clause: Clause, seen: Seen) => Never[];
   /** Values that bring it about; null where no single value can. */

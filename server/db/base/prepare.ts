@@ -12,7 +12,7 @@ export async function prepareDatabase(config: Config): Promise<string[]> {
   );
   try {
     const applied = await migrate(pool);
-    const jobs = await openJobs(config, log, false);
+    const jobs = await openJobs(config, log, { supervises: false });
     await jobs.close();
     return applied;
   } finally {

@@ -4,7 +4,7 @@ import type { Weight } from '#core/judge/rule';
 import type { DeliveryState } from '#core/tell/delivery';
 import { heldBy } from '#core/tell/hold';
 import { storedNews, type News } from '#core/tell/news';
-import type { Channel } from '#core/tell/channels';
+import { CHANNEL, CHANNELS, type Channel } from '#core/tell/channels';
 import type { FileForm } from '#core/tell/definition';
 import type { Instant } from '#core/when/interval';
 import type { QuietHours } from '#core/when/quiet';
@@ -74,6 +74,10 @@ interface DeliveryRow {
  */
 export type Begun = { attempt: BegunAttempt } | { notBefore: Instant } | { cancelled: true } | null;
 
+/** Where a person can be reached by each channel. */
+const LEADS = CHANNELS.map((channel) => `WHEN '${channel}' THEN q.${CHANNEL[channel].column}`).join(' ');
+const IN_ORDER = `'{${CHANNELS.filter((channel) => CHANNEL[channel].inOrder).join(',')}}'`;
+
 const BEGIN = `
 SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messageId", q.name, d.address, d.subject,
   d.html, d.plain,
@@ -82,10 +86,10 @@ SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messag
     q.passes,
   q.confirmed_at IS NOT NULL AND (q.paused_at IS NULL OR d.route <> 'mail') AS reached, ${CANCELLED} AS cancelled,
     d.route, d.beside,
-  CASE d.route WHEN 'mail' THEN q.email WHEN 'text' THEN q.phone ELSE q.webhook END AS leads,
-  CASE WHEN d.route = 'webhook' THEN (
+  CASE d.route ${LEADS} END AS leads,
+  CASE WHEN d.route = ANY(${IN_ORDER}) THEN (
     SELECT max(coalesce(b.next_attempt_at, b.held_until, b.ordered_at)) FROM delivery b
-    WHERE b.route = 'webhook' AND b.address = d.address AND (b.ordered_at, b.id) < (d.ordered_at, d.id)
+    WHERE b.route = d.route AND b.address = d.address AND (b.ordered_at, b.id) < (d.ordered_at, d.id)
       AND b.state NOT IN ('sent', 'given up')) END AS behind
 FROM delivery d JOIN person q ON q.id = d.person_id LEFT JOIN report r ON r.id = d.report_id WHERE d.id = $1
 FOR UPDATE OF d`;
@@ -115,7 +119,7 @@ async function threadOf(
   { atOnce, route, person }: Pick<DeliveryRow, 'atOnce' | 'route' | 'person'>,
   until: Instant,
 ): Promise<string[]> {
-  if (!atOnce || route !== 'mail') return [];
+  if (!atOnce || !CHANNEL[route].isLetter) return [];
   return (await db.query<{ id: string }>(THREAD, [id, person, moment(until)])).rows.map((row) => row.id).reverse();
 }
 
@@ -127,7 +131,7 @@ WHERE x.delivery_id = $1 AND (SELECT count(*) FROM delivery_edition o WHERE o.de
 
 /** The files that a mail bears: those of its edition; one of several editions bears none. */
 async function filesOf(db: Db, id: DeliveryId, { route }: Pick<DeliveryRow, 'route'>): Promise<MailFile[]> {
-  if (route !== 'mail') return [];
+  if (!CHANNEL[route].isLetter) return [];
   const { rows } = await db.query<{ form: FileForm; body: Buffer; number: number; report: string }>(FILES, [id]);
   return rows.map(({ form, body, number, report }) => ({
     name: `${fileName(report)}-${number}.${form}`,

@@ -120,8 +120,7 @@ export interface Keeping {
  */
 export async function keepDraft(
   db: Db,
-  personId: PersonId,
-  id: DraftId,
+  { id, person }: { id: DraftId; person: PersonId },
   content: PlanDraft,
   keeping: Keeping,
   now: Instant,
@@ -129,7 +128,7 @@ export async function keepDraft(
   const { rows } = await db.query<{ revision: number }>(
     `UPDATE draft SET content = $3, updated_at = $4, revision = revision + 1, edited_by = $6
      WHERE id = $1 AND person_id = $2 AND (revision = $5 OR edited_by = $6) RETURNING revision`,
-    [id, personId, JSON.stringify(storedPlan.write(content)), moment(now), keeping.revision, keeping.tab],
+    [id, person, JSON.stringify(storedPlan.write(content)), moment(now), keeping.revision, keeping.tab],
   );
   return rows[0]?.revision ?? null;
 }

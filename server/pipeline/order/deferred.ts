@@ -95,7 +95,7 @@ async function release(pipeline: Keeping, db: Db, { id, report, person }: Deferr
   const alerts = editions.flatMap((edition) => edition.alerts.map((alert) => alert.id));
   const told = (await notifiedAtOnce(db, alerts, [person], now)).get(person) ?? new Map<AlertId, Instant>();
   const to = addressed(pipeline, report, reader, reader.lastNumber + 1, now);
-  const { parts, heard } = partsOf(pipeline, editions, reader, told, to, now);
+  const { parts, heard } = partsOf(pipeline, editions, { reader, told, to }, now);
   const newest = parts.at(-1);
   if (newest === undefined)
     return void (await writeAndCommit(db, nothingLeft(id, tooOld > 0 && heard === 0 ? 'too old' : 'told already')));
@@ -123,15 +123,15 @@ async function release(pipeline: Keeping, db: Db, { id, report, person }: Deferr
   await writeAndCommit(db, [...released(said, now), ...(await pipeline.jobs.mailStatements([id]))]);
 }
 
+/** Who reads it, when she was told what, and where it goes. */
+interface Hearing<To> {
+  reader: Reader;
+  told: ReadonlyMap<number, Instant>;
+  to: To;
+}
+
 /** What each edition tells her that she has not heard, each alert once; and how many tell her nothing. */
-function partsOf(
-  pipeline: Keeping,
-  kept: EditionContents[],
-  reader: Reader,
-  told: ReadonlyMap<number, Instant>,
-  to: Addressed,
-  now: Instant,
-) {
+function partsOf(pipeline: Keeping, kept: EditionContents[], { reader, told, to }: Hearing<Addressed>, now: Instant) {
   const seen = new Set<number>(told.keys());
   const parts: DeferredPart[] = [];
   for (const edition of kept) {
@@ -139,9 +139,7 @@ function partsOf(
     const tells = tellsOf(
       pipeline,
       { ...edition, alerts: edition.alerts.filter(({ id }) => !seen.has(id)) },
-      reader,
-      told,
-      { ...to, link },
+      { reader, told, to: { ...to, link } },
       now,
     );
     for (const { id } of edition.alerts) seen.add(id);
@@ -153,9 +151,7 @@ function partsOf(
 function tellsOf(
   { publicUrl, links }: Keeping,
   { document, alerts, notices }: EditionContents,
-  reader: Reader,
-  told: ReadonlyMap<number, Instant>,
-  { place, link }: Addressed & { link: string },
+  { reader, told, to: { place, link } }: Hearing<Addressed & { link: string }>,
   now: Instant,
 ): Parts | null {
   if (document !== null) return digestParts({ document, place, told, home: publicUrl, reportLink: link });

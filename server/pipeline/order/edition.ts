@@ -7,7 +7,7 @@ import { greatest } from '#core/tell/hold';
 import type { Begun } from '#core/tell/begun';
 import type { Message } from '#core/tell/mail-frame';
 import type { Missing } from '#core/tell/missing';
-import { CHANNELS, channelsOf, type Channel } from '#core/tell/channels';
+import { CHANNELS, CHANNEL, channelsBesideMail, channelsOf, type Channel } from '#core/tell/channels';
 import type { FileForm } from '#core/tell/definition';
 import { shortText } from '#core/tell/short-text';
 import type { Place } from '#core/when/format';
@@ -213,7 +213,11 @@ export function orderEditions(
             reader,
             messageId,
             weight,
-            mail: { number, leave: route === 'mail' ? to.leave : null, ...writtenFor(ordering, route, message, event) },
+            mail: {
+              number,
+              leave: CHANNEL[route].isLetter ? to.leave : null,
+              ...WRITTEN[route](message, event, ordering.publicUrl),
+            },
           };
         });
       });
@@ -229,12 +233,12 @@ const weightOf = ({ weights }: EditionDraft): Weight | null => greatest([...weig
  * her.
  */
 const reachable = (reader: Reader, draft: EditionDraft): Reader =>
-  isMailShut(reader) && channelsOf(textless(reader), weightOf(draft), true).length > 0
+  isMailShut(reader) && channelsBesideMail(textless(reader), weightOf(draft)).length > 0
     ? { ...reader, kept: null }
     : reader;
 
 const channelsFor = (reader: Reader, draft: EditionDraft, weight: Weight | null): Channel[] =>
-  isMailShut(reader) ? channelsOf(textless(reader), weightOf(draft), true) : channelsOf(textless(reader), weight);
+  isMailShut(reader) ? channelsBesideMail(textless(reader), weightOf(draft)) : channelsOf(textless(reader), weight);
 
 /** Her address refuses mail, or as many have gone out as may. */
 const isMailShut = ({ kept }: Reader): boolean => kept === 'paused' || kept === 'allowance';
@@ -248,34 +252,30 @@ const isInsteadOfText = ({ textsSpent, phone, routes }: Reader, weight: Weight |
   return textsSpent && phone !== null && chosen.includes('text') && !chosen.includes('mail');
 };
 
-const addressOf = (route: Channel, { email, phone, webhook }: Reader): string =>
-  route === 'mail' ? email : ((route === 'text' ? phone : webhook) ?? email);
+const addressOf = (route: Channel, reader: Reader): string => CHANNEL[route].leadsTo(reader) ?? reader.email;
 
 const CODE_BYTES = 9;
 
 /**
  * An edition as a route carries it: a mail, a text of one segment with a link to the whole, or an event for a program.
  */
-function writtenFor(
-  { publicUrl }: Pick<Ordering, 'publicUrl'>,
-  route: Channel,
-  message: Message,
-  { report, ...event }: Omit<EventOf, 'source' | 'subject' | 'text' | 'report'> & { report: OpenReport },
-): { message: Written; code: string | null } {
-  if (route === 'mail') return { message, code: null };
-  if (route === 'text') {
+const WRITTEN: Record<Channel, (message: Message, event: EventSaid, publicUrl: string) => WrittenFor> = {
+  mail: (message) => ({ message, code: null }),
+  text: (message, _event, publicUrl) => {
     const code = randomBytes(CODE_BYTES).toString('base64url');
     return { message: { ...message, text: shortText(message.subject, `${publicUrl}/m/${code}`) }, code };
-  }
-  const { id, name } = report;
-  const text = cloudEvent({
-    ...event,
-    source: publicUrl,
-    report: { id, name },
-    subject: message.subject,
-    text: message.text,
-  });
-  return { message: { subject: message.subject, html: null, text }, code: null };
+  },
+  webhook: ({ subject, text }, { report: { id, name }, ...event }, publicUrl) => {
+    const said = cloudEvent({ ...event, source: publicUrl, report: { id, name }, subject, text });
+    return { message: { subject, html: null, text: said }, code: null };
+  },
+};
+
+type EventSaid = Omit<EventOf, 'source' | 'subject' | 'text' | 'report'> & { report: OpenReport };
+
+interface WrittenFor {
+  message: Written;
+  code: string | null;
 }
 
 const NOTHING_MISSING: Missing = { gaps: [], held: [] };

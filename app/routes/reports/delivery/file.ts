@@ -1,7 +1,7 @@
 import type { DeliveryId } from '#core/id';
 import { data } from 'react-router';
 import { findSentMail } from '#server/db/delivery/deliveries';
-import { illustrated } from '#server/deliver/deliver';
+import { illustrated } from '#server/deliver/channels';
 import { mailFile } from '#server/deliver/mail';
 import { readLongId } from '../../../ids.server';
 import { services } from '../../../services.server';

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { data, Form, Link } from 'react-router';
 import { describeReason } from '#core/judge/reason';
 import { describeAsked } from '#core/tell/news';
-import { CHANNEL_WORDS } from '#core/tell/channels';
+import { byChannel } from '#core/tell/channels';
 import { formatInstant, formatRecent } from '#core/when/format';
 import { findDelivery, requeueDelivery, type OutboxRow } from '#server/db/delivery/deliveries';
 import { inTransaction } from '#server/db/base/pool';
@@ -46,7 +46,7 @@ export async function action({ params, context }: Route.ActionArgs) {
 
 /** Its number for its reader, and by which route it goes where that is not mail: `, mail 87, by a short text`. */
 const numberWords = ({ number, route }: Pick<OutboxRow, 'number' | 'route'>): string =>
-  `${number === null ? '' : `, mail ${number}`}${route === 'mail' ? '' : `, by ${CHANNEL_WORDS[route]}`}`;
+  `${number === null ? '' : `, mail ${number}`}${byChannel(route, ', ')}`;
 
 export default function Delivery({ loaderData, actionData }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);

@@ -4,7 +4,7 @@ import { data, Link } from 'react-router';
 import { heldAgainst } from '#core/tell/edition/against';
 import type { EditionDocument } from '#core/tell/edition/document';
 import { shareWords } from '#core/tell/edition/words';
-import { CHANNEL_WORDS } from '#core/tell/channels';
+import { byChannel } from '#core/tell/channels';
 import { FILE_FORMS } from '#core/tell/definition';
 import { describeReasonOf } from '#core/tell/delivery';
 import { formatInstant } from '#core/when/format';
@@ -131,7 +131,7 @@ export default function Edition({
                   <Link className="link" to={`/outbox/${delivery}`}>
                     {person}
                     {nth === null ? '' : `, mail ${nth}`}
-                    {route === 'mail' ? '' : `, by ${CHANNEL_WORDS[route]}`}
+                    {byChannel(route, ', ')}
                   </Link>{' '}
                   <span className={state === 'sent' ? 'text-second' : 'font-medium text-chestnut'}>
                     {state}

@@ -2,7 +2,7 @@ import type { DeliveryId, PersonId, ReportId } from '#core/id';
 import { useState } from 'react';
 import { Form, Link, useSearchParams, useSubmit } from 'react-router';
 import { DELIVERY_STATES, describeReasonOf } from '#core/tell/delivery';
-import { CHANNEL_WORDS } from '#core/tell/channels';
+import { byChannel } from '#core/tell/channels';
 import { formatDuration, formatInstant, formatRecent, type Place } from '#core/when/format';
 import { MINUTE } from '#core/when/interval';
 import { isDay, windowOfDay } from '#core/when/wall-clock';
@@ -299,7 +299,7 @@ function Deliveries({ rows }: { rows: OutboxRow[] }) {
             {person}
           </Link>
           {number === null ? null : <span className="wide text-glance text-third">, mail {number}</span>}
-          {route === 'mail' ? null : <span className="text-glance text-third"> by {CHANNEL_WORDS[route]}</span>}
+          <span className="text-glance text-third"> {byChannel(route)}</span>
         </>
       ),
     },

@@ -2,7 +2,7 @@ import type { DeliveryId, PersonId } from '#core/id';
 import { useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useNavigation } from 'react-router';
 import { isAddress } from '#core/plan/addresses';
-import { CHANNEL_WORDS } from '#core/tell/channels';
+import { byChannel } from '#core/tell/channels';
 import { formatRecent } from '#core/when/format';
 import { dayAt, isZone } from '#core/when/wall-clock';
 import { endAccount, takeInvitationBack } from '#server/db/access/accounts';
@@ -10,7 +10,7 @@ import { listDeliveries, type OutboxRow } from '#server/db/delivery/deliveries';
 import { inTransaction } from '#server/db/base/pool';
 import { findReaderNow, removeReader, setReader, tryAddressAgain, type ReaderNow } from '#server/db/person/readers';
 import { INVITED_LASTS } from '#server/links';
-import { webhookPurpose } from '#server/deliver/deliver';
+import { webhookPurpose } from '#server/deliver/channels';
 import { askToConfirm, inviteToSignIn, type NotAsked } from '#server/pipeline/ask';
 import { readForm, textIn } from '../../../form.server';
 import { readId } from '../../../ids.server';
@@ -283,7 +283,7 @@ function Mail({ mail }: { mail: OutboxRow & { id: DeliveryId } }) {
       <span className="truncate text-glance text-third">
         {editionWords(mail)}
         {mail.number === null ? '' : `, mail ${mail.number}`}
-        {mail.route === 'mail' ? '' : `, by ${CHANNEL_WORDS[mail.route]}`}
+        {byChannel(mail.route, ', ')}
       </span>
       <span className="max-w-56 truncate text-right text-glance">
         <DeliveryState row={mail} now={now} place={place} />

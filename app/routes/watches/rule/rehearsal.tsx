@@ -86,9 +86,13 @@ function Course(props: CourseProps) {
     <>
       <Table
         name="rehearsal"
-        columns={columnsOf(props, asked, looks, course.ok ? course.value : [], say, (at) =>
-          setLooks(looks.filter((_, n) => n !== at)),
-        )}
+        columns={columnsOf(props, {
+          asked,
+          looks,
+          course: course.ok ? course.value : [],
+          say,
+          leaveOut: (at) => setLooks(looks.filter((_, n) => n !== at)),
+        })}
         rows={rowsOf(looks, turns)}
         keyOf={({ key }) => key}
       />
@@ -155,14 +159,15 @@ function rowsOf(looks: PretendedRun[], turns: RehearsedTurn[]): Row[] {
   return [...judged, ...rest];
 }
 
-function columnsOf(
-  { watch, record }: CourseProps,
-  asked: Field[],
-  looks: PretendedRun[],
-  course: PretendedReading[],
-  say: (at: number, look: PretendedRun) => void,
-  leaveOut: (at: number) => void,
-): Column<Row>[] {
+interface Said {
+  asked: Field[];
+  looks: PretendedRun[];
+  course: PretendedReading[];
+  say: (at: number, look: PretendedRun) => void;
+  leaveOut: (at: number) => void;
+}
+
+function columnsOf({ watch, record }: CourseProps, { asked, looks, course, say, leaveOut }: Said): Column<Row>[] {
   return [
     {
       head: 'When',

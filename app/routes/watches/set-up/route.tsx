@@ -200,14 +200,14 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
             setStep('Rule');
           }}
           onRemove={(at) => draft.change(removeRule(plan, at))}
-          editable={(part, said, blank) =>
+          editable={(part, said, { isBlank = false }) =>
             part === 'subject' ? (
-              <Subject key={part} said={said} blank={blank} draft={draft} />
+              <Subject key={part} said={said} blank={isBlank} draft={draft} />
             ) : (
               <button
                 type="button"
                 className="said"
-                data-blank={blank || undefined}
+                data-blank={isBlank || undefined}
                 onClick={() => setStep(STEP_OF[part])}
               >
                 {said}

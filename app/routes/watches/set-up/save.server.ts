@@ -28,7 +28,7 @@ export async function keep(personId: PersonId, draft: string, form: FormData) {
   const plan = readPlan(form.get('plan'));
   if (!plan.ok) return data({ problem: plan.error, revision: null, theirs: null }, { status: 400 });
   const id = readId<DraftId>(draft);
-  const revision = await keepDraft(pool, personId, id, plan.value, keepingOf(form), clock());
+  const revision = await keepDraft(pool, { id, person: personId }, plan.value, keepingOf(form), clock());
   if (revision !== null) return { problem: null, revision, theirs: null };
   const kept = await findDraft(pool, personId, id);
   if (kept === null) return { problem: null, revision: null, theirs: null };
@@ -89,7 +89,7 @@ async function store(
   if (claimed !== 'ours') return ok(claimed.watch);
   const watch =
     draft.watchId === null
-      ? ok(await createWatch(db, source, plan, person.id, now))
+      ? ok(await createWatch(db, source, plan, { person: person.id, at: now }))
       : await edit(db, draft, draft.watchId);
   if (watch.ok) await endDraft(db, person.id, draft.id, watch.value, now);
   return watch;

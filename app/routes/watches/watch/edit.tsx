@@ -56,7 +56,7 @@ export function EditableSentence(props: EditableSentenceProps) {
           a report on it
         </Link>
       }
-      editable={(part, said, blank, rule) => (
+      editable={(part, said, { rule, isBlank }) => (
         <Popover
           label={TITLES[part]}
           wide={part === 'fields'}
@@ -65,7 +65,7 @@ export function EditableSentence(props: EditableSentenceProps) {
               type="button"
               className="said"
               data-part={part}
-              data-blank={blank || undefined}
+              data-blank={isBlank || undefined}
               title={TITLES[part]}
             >
               {said}

@@ -5,7 +5,6 @@ import {
   isTooOld,
   undecided,
   unlikeTo,
-  verdictOf,
   type Facts,
   type Finding,
   type Latest,
@@ -71,9 +70,7 @@ function judge(clause: AgainstClause, memory: AgainstMemory, heard: Run, facts: 
   if (isBeyond(clause, own, other.value)) return finding({ is: 'met', why });
   const byMargin = memory.met && facts.raised && clause.margin !== undefined && !isBack(clause, own, other.value);
   return finding(
-    byMargin
-      ? { is: 'met', byMargin: true, why: { code: 'within the margin', value: own } }
-      : { is: verdictOf(false), why },
+    byMargin ? { is: 'met', byMargin: true, why: { code: 'within the margin', value: own } } : { is: 'unmet', why },
   );
 }
 

@@ -13,7 +13,7 @@ export const against: ConditionKind<AgainstClause, AgainstDraft, AgainstMemory> 
   withAsked: (clause, asked) => ({ ...clause, asked: asked(clause.asked), other: asked(clause.other) }),
   words: ({ asked, other, is, by, inclusive }, names) =>
     `${askedWords(asked, names)} is ${farWords(by, inclusive, names)}${is} ${otherWords(other, names)}`,
-  refuse: ({ by, margin }) => ofFigure(by, true) ?? (margin === undefined ? null : ofFigure(margin, true)),
+  refuse: ({ by, margin }) => ofFigure(by) ?? (margin === undefined ? null : ofFigure(margin)),
   sayings: againstSayings,
   draftOf: againstDraftOf,
   other: ({ other }) => other,

@@ -1,14 +1,13 @@
 import type { Measure } from '../../../value/value';
 import { isOwn, keyOf, type Figure, type Limits } from '../../asked';
-import { scaled, unitName, type Columns } from '../../columns';
-import type { CompiledTest } from '../../compiled-test';
+import { scaled, unitName, type CompiledTest, type WholeSteps } from '../../whole-steps';
 import { amountOf } from '../../limits';
 import type { LimitClause } from './judge';
 
 /** A limit on the readings themselves as numbers; null where it says more than that. */
 export function compileLimit(
   { kind, limits, margin, of }: LimitClause,
-  { places, units }: Columns,
+  { places, units }: WholeSteps,
 ): CompiledTest | null {
   if (of.over !== undefined) return null;
   const bounds = boundsOf(limits, places);

@@ -37,7 +37,7 @@ function ofMargin(limits: Limits, margin: Figure | undefined): Refusal | null {
   const all = 'limit' in limits ? [limits.limit] : [limits.low, limits.high];
   if (margin.by === 'amount' && all.some((limit) => !alike(limit, margin.amount))) return { code: 'units differ' };
   if (margin.by === 'percent' && all.some(({ amount }) => isZero(amount))) return { code: 'no percent of nought' };
-  const bad = ofFigure(margin, true);
+  const bad = ofFigure(margin);
   if (bad !== null || limits.is !== 'outside') return bad;
   const [low, high] = [limits.low.amount, limits.high.amount];
   const isEmpty = compareDecimals(add(low, amountOf(margin, low)), subtract(high, amountOf(margin, high))) > 0;
