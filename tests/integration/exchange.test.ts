@@ -260,7 +260,7 @@ describe('a document', () => {
       /no shape/,
     ],
     ['less than a look', (watch) => ({ ...watch, every: { count: 0, unit: 'hour' } }), /no shape/],
-    ['less than a look a year', (watch) => ({ ...watch, every: { count: 400, unit: 'day' } }), /look a year/],
+    ['less than a run a year', (watch) => ({ ...watch, every: { count: 400, unit: 'day' } }), /run a year/],
     [
       'a last day that is none',
       (watch) => ({ ...watch, rules: [{ ...plain, ends: { date: '2026-13-45', zone: 'UTC' }, tells: [] }] }),
