@@ -113,6 +113,8 @@ describe('a report that tells at once', () => {
     await escape();
     await page.reads('how The smoker stands, with alerts and what broke', '[data-order]');
     await page.reads(/The smoker £22\.00/, '[data-next-edition]');
+    // What is being made anew stands back for as long.
+    await page.find('[data-next-edition][aria-busy=false]');
     expect(await serious(page.driver)).toEqual([]);
   });
 

@@ -270,7 +270,7 @@ describe('the keyboard', () => {
     await page.find('[data-part=frequency]');
     await page.driver.executeScript(`document.querySelector('[data-part=frequency]').focus()`);
     await page.driver.actions().sendKeys(Key.ENTER).perform();
-    await page.reads('How often to look', '[role=dialog]');
+    await page.reads('How often it runs', '[role=dialog]');
     await page.driver.actions().sendKeys(Key.ESCAPE).perform();
     const isBack = () =>
       page.driver.executeScript<boolean>('return document.activeElement?.dataset.part === "frequency"');

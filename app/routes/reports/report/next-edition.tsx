@@ -37,7 +37,7 @@ export function NextEdition({
   return (
     <Section title="The next edition, as it stands" aside={forms}>
       {shown === null ? null : (
-        <div aria-busy={pending} className={pending ? 'opacity-60' : ''} data-next-edition>
+        <div aria-busy={pending} className={pending ? 'opacity-85' : ''} data-next-edition>
           {shown.parts.length < 2 ? null : (
             <SelectField
               label={`Next time it would be ${shown.parts.length} editions`}

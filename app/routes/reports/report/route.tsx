@@ -243,6 +243,8 @@ function useSaid({ report, order: begun }: Pick<Loaded, 'report' | 'order'>) {
   const [kept, setKept] = useState({ version: report?.version ?? 0, name, order: begun });
   const { data: answer, state, submit } = useFetcher<Answer>();
   const saved = answer?.saved;
+  // What was answered before the last thing that was sent: until there is another answer that is on its way.
+  const [before, setBefore] = useState(answer);
   useEffect(() => (saved === undefined ? undefined : setKept(saved)), [saved]);
   const leavesNever = report !== null && kept.order.cadence.cut === 'never' && order.cadence.cut !== 'never';
   const said = {
@@ -260,9 +262,13 @@ function useSaid({ report, order: begun }: Pick<Loaded, 'report' | 'order'>) {
     leavesNever,
     answer,
     busy: state !== 'idle',
+    isOnItsWay: state !== 'idle' && answer === before,
     changed: canonical(order) !== canonical(kept.order) || name !== kept.name,
     say: (change: Partial<ReportDefinition>) => setOrder((before) => ({ ...before, ...change })),
-    post: (intent: string, part = 0) => void submit({ intent, part: String(part), ...said }, { method: 'post' }),
+    post: (intent: string, part = 0) => {
+      setBefore(answer);
+      void submit({ intent, part: String(part), ...said }, { method: 'post' });
+    },
   };
 }
 
@@ -278,7 +284,7 @@ function Editor(loaded: Loaded) {
       <PageHead actions={<Actions report={report} said={said} part={part} />}>
         <Where within={[{ name: 'Reports', to: '/reports' }]}>{report?.name ?? 'new'}</Where>
       </PageHead>
-      <LeaveGuard unsaved={said.changed && !said.busy} what="this report" />
+      <LeaveGuard unsaved={said.changed && !said.isOnItsWay} what="this report" />
       <OrderSentence order={order} known={known} onSay={said.say} />
       {report === null ? null : <Troubles report={report} />}
       <Said answer={said.answer} problem={problem} />

@@ -1,19 +1,21 @@
-import { NavLink, Outlet } from 'react-router';
-import { PLACES } from './places';
+import { Link, Outlet, useLocation } from 'react-router';
+import { isOpen, PLACES } from './places';
 
 /** What is set once: a line of places over whichever of them is open. */
 export default function Settings() {
+  const path = useLocation().pathname;
   return (
     <>
       <nav aria-label="Settings" className="flex gap-5 overflow-x-auto border-b border-rule pt-2 text-read">
-        {PLACES.map(({ to, label }) => (
-          <NavLink
-            key={to}
-            to={to}
+        {PLACES.map((place) => (
+          <Link
+            key={place.to}
+            to={place.to}
+            aria-current={isOpen(place, path) ? 'page' : undefined}
             className="-mb-px border-b-2 border-transparent py-1.5 whitespace-nowrap text-second hover:text-ink aria-[current=page]:border-chestnut aria-[current=page]:font-semibold aria-[current=page]:text-ink"
           >
-            {label}
-          </NavLink>
+            {place.label}
+          </Link>
         ))}
       </nav>
       <Outlet />

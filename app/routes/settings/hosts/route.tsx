@@ -16,6 +16,7 @@ import { Onward } from '../../../ui/pager';
 import { Table, type Column } from '../../../ui/table';
 import { Popover } from '../../../ui/popover';
 import { useReader } from '../../shell/frame/reader';
+import { SiteViews } from '../frame/site-views';
 import type { Route } from './+types/route';
 import { readHostSettings } from './settings.server';
 
@@ -65,7 +66,8 @@ export default function Hosts({ loaderData }: Route.ComponentProps) {
   return (
     <>
       <PageHead>
-        <h1 className="font-serif text-day font-medium">Hosts</h1>
+        <h1 className="sr-only">Hosts</h1>
+        <SiteViews />
         <span className="text-glance text-third">how gently each site is asked, and which of them rest</span>
       </PageHead>
       {hosts.length === 0 ? (

@@ -13,6 +13,7 @@ import { Empty, PageHead } from '../../../ui/page';
 import { Onward } from '../../../ui/pager';
 import { Popover } from '../../../ui/popover';
 import { Table, type Column } from '../../../ui/table';
+import { SiteViews } from '../frame/site-views';
 import type { Route } from './+types/route';
 import { readSiteSettings } from './settings.server';
 
@@ -54,7 +55,8 @@ export default function Sites({ loaderData }: Route.ComponentProps) {
   return (
     <>
       <PageHead>
-        <h1 className="font-serif text-day font-medium">Sites</h1>
+        <h1 className="sr-only">Sites</h1>
+        <SiteViews />
         <span className="text-glance text-third">where sources live, and whose each is</span>
       </PageHead>
       {sites.length === 0 ? (

@@ -15,7 +15,10 @@ const VIEWS = [
   { to: '/editions', label: 'Editions' },
   { to: '/outbox', label: 'Outbox' },
   { to: '/items', label: 'Items' },
-  ...PLACES.map(({ to, label }) => ({ to, label: `Settings: ${label}` })),
+  ...PLACES.flatMap(({ to, label, views = [{ to, label }] }) => views).map(({ to, label }) => ({
+    to,
+    label: `Settings: ${label}`,
+  })),
 ];
 
 const MAKES = [
