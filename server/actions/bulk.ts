@@ -10,6 +10,7 @@ import type { RuleId } from '#core/id';
 import { fail, ok, type Result } from '#core/result';
 import { nextBatch, takeBatch, type Editing } from '../db/watch/edits';
 import { listAudiences } from '../db/person/people';
+import { lockSourcesOf } from '../db/source/sources';
 import type { SourceRequest } from '../fetch/request';
 import { theRow, type Db } from '../db/base/pool';
 import { findWatch, watchesOf, type WatchNow } from '../db/watch/views/watch-now';
@@ -65,10 +66,7 @@ export async function doBulk(
   rules: readonly RuleId[] | null,
   editing: Editing,
 ): Promise<{ batch: number; changed: number } | null> {
-  await db.query(
-    'SELECT FROM source WHERE id IN (SELECT source_id FROM watch WHERE id = ANY($1)) ORDER BY id FOR UPDATE',
-    [ids],
-  );
+  await lockSourcesOf(db, ids);
   return takeSteps(
     db,
     (await tryBulk(db, ids, deed, rules, 'en-GB')).filter(({ said }) => said.length > 0),
@@ -208,6 +206,10 @@ export async function undoWatches(
     was: before as Parts,
     left: after as Parts,
   }));
+  await lockSourcesOf(
+    db,
+    undone.map(({ id }) => id),
+  );
   const states = together(undone.filter(({ left }) => left.state !== undefined));
   const tags = together(undone.filter(({ left }) => left.tags !== undefined));
   const isDone = (await undoStates(db, states, by)) && (await undoTags(db, tags, by));

@@ -25,7 +25,7 @@ import { moment, theRow, type Db } from '../db/base/pool';
 import { handPosting } from '../db/source/postings';
 import { ensureAtOnceReport, presentOf, setReportOfRule, type AudienceKey } from '../db/report/reports';
 import type { SourceRequest } from '../fetch/request';
-import { ensureSource, lockSources, reschedule, type SourceWay } from '../db/source/sources';
+import { ensureSource, lockSource, lockSourcesOf, reschedule, type SourceWay } from '../db/source/sources';
 import { findWatch, type WatchNow } from '../db/watch/views/watch-now';
 
 /** A watch as the analyst says it: what her sentence holds. */
@@ -64,7 +64,7 @@ export async function createWatch(
 ): Promise<WatchId> {
   const sourceId = await ensureSource(db, { ...source, now });
   if (source.postedTo !== undefined) await handPosting(db, source.postedTo, sourceId);
-  await lockSources(db, [sourceId]);
+  await lockSource(db, sourceId);
   const result = await db.query<{ id: WatchId }>(
     `INSERT INTO watch (source_id, owner_id, state, version, interval_ms, subject, created_at, read_due_at, asked_at)
      VALUES ($1, $2, 'running', 1, $3, $5, $4, $4, $4) RETURNING id`,
@@ -300,7 +300,7 @@ export const saidIn = ({ definition, frequency, rules }: WatchNow) => ({
 /** Lets a watch read another source; its series go on. */
 async function moveTo(db: Db, watchId: WatchId, source: WatchSource, now: Instant): Promise<void> {
   const sourceId = await ensureSource(db, { ...source, now });
-  await lockSources(db, [sourceId]);
+  await lockSource(db, sourceId);
   await db.query('UPDATE watch SET source_id = $2 WHERE id = $1', [watchId, sourceId]);
   await reschedule(db, [sourceId], now);
 }
@@ -312,7 +312,7 @@ async function lockWatch(db: Db, watchId: WatchId): Promise<{ version: number; s
   );
   const sourceId = found.rows[0]?.sourceId;
   if (sourceId === undefined) return null;
-  await lockSources(db, [sourceId]);
+  await lockSource(db, sourceId);
   const { rows } = await db.query<{ version: number }>(
     `SELECT version FROM watch WHERE id = $1 AND state <> 'deleted' FOR UPDATE`,
     [watchId],
@@ -436,12 +436,7 @@ export async function setWatchStates(
   now: Instant,
   by?: Omit<Editing, 'at'>,
 ): Promise<WatchId[]> {
-  const { rows: sources } = await db.query<{ id: SourceId }>(
-    'SELECT DISTINCT source_id AS id FROM watch WHERE id = ANY($1)',
-    [watchIds],
-  );
-  const sourceIds = sources.map(({ id }) => id);
-  await lockSources(db, sourceIds);
+  const sourceIds = await lockSourcesOf(db, watchIds);
   const { rows } = await db.query<{ id: WatchId; state: WatchState; subject: string }>(
     'SELECT id, state, subject FROM watch WHERE id = ANY($1) ORDER BY id FOR UPDATE',
     [watchIds],

@@ -4,7 +4,7 @@ import { accept } from '#core/read/frame/accept';
 import { formatValue } from '#core/value/format';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db } from '../db/base/pool';
-import { lockSources } from '../db/source/sources';
+import { lockSource } from '../db/source/sources';
 import { findWatch } from '../db/watch/views/watch-now';
 import { editWatch } from './edit-watch';
 import type { Frame, FrameChange } from '#core/read/frame/types';
@@ -108,7 +108,7 @@ export async function acceptQuestion(
   if (found === null) return false;
   // As a run does: the source first, then what is asked. The watch is read under the lock, in the version that it has
   // by then.
-  await lockSources(db, [found.sourceId]);
+  await lockSource(db, found.sourceId);
   const watch = await findWatch(db, question.watchId);
   if (watch === null || !(await answerQuestion(db, question.id, 'yes', by, now))) return false;
   const label = watch.definition.fields.find(({ key }) => key === question.field)?.label ?? question.field;

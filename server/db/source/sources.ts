@@ -1,4 +1,4 @@
-import type { SourceId } from '#core/id';
+import type { SourceId, WatchId } from '#core/id';
 import { randomUUID } from 'node:crypto';
 import { shareOf, firstDue, type Instant } from '#core/when/interval';
 import type { SourceRequest } from '../../fetch/request';
@@ -145,12 +145,21 @@ export async function reschedule(db: Db, sourceIds: readonly SourceId[], now: In
   );
 }
 
+/** Takes a source's row for this transaction, so that no run is stored meanwhile. */
+export async function lockSource(db: Db, sourceId: SourceId): Promise<void> {
+  await db.query('SELECT FROM source WHERE id = $1 FOR UPDATE', [sourceId]);
+}
+
 /**
- * Takes the rows of sources for this transaction, so that no run is stored meanwhile: in one order, so that two who do
- * so do not wait for each other for ever.
+ * Does the same to the sources of watches, and returns which those are: in one order, so that two who do so do not wait
+ * for each other for ever.
  */
-export async function lockSources(db: Db, sourceIds: readonly SourceId[]): Promise<void> {
-  await db.query('SELECT FROM source WHERE id = ANY($1) ORDER BY id FOR UPDATE', [sourceIds]);
+export async function lockSourcesOf(db: Db, watchIds: readonly WatchId[]): Promise<SourceId[]> {
+  const { rows } = await db.query<{ id: SourceId }>(
+    'SELECT id FROM source WHERE id IN (SELECT source_id FROM watch WHERE id = ANY($1)) ORDER BY id FOR UPDATE',
+    [watchIds],
+  );
+  return rows.map(({ id }) => id);
 }
 
 /** The first due time after a baseline, spread by the source's own share. */

@@ -12,6 +12,7 @@ import { HOUR } from '#core/when/interval';
 import { clausesOf } from '#core/judge/clause';
 import { limitsOn } from '#core/judge/rule';
 import { bulkOf, takeSteps } from '#server/actions/bulk';
+import { lockSourcesOf } from '#server/db/source/sources';
 import type { Person } from '#server/db/person/people';
 import { inTransaction } from '#server/db/base/pool';
 import { addStencil, changeStencil, findStencil, type StencilNow } from '#server/db/watch/stencils';
@@ -196,10 +197,7 @@ async function onWatches(
   const did = await inTransaction(pool, async (db) => {
     const stencil = await findStencil(db, id);
     if (stencil === null) return 'gone' as const;
-    await db.query(
-      'SELECT FROM source WHERE id IN (SELECT source_id FROM watch WHERE id = ANY($1)) ORDER BY id FOR UPDATE',
-      [ids],
-    );
+    await lockSourcesOf(db, ids);
     const steps = (await watchesOf(db, ids)).flatMap((watch) => {
       const rules = rulesFor(stencil, watch);
       const { state, tags, frequency } = bulkOf(watch);
