@@ -8,8 +8,15 @@ const AT_ONCE = 3;
 const BROWSERS_AT_ONCE = 2;
 const BESIDE_LINTER = 2;
 
-/** Tests that hold a loop or a thread to a deadline: these go one after another, with nothing beside them. */
-const ALONE = ['server/reading/pool.test.ts', 'tests/e2e/attack.test.ts'];
+/**
+ * Tests that end processes, or hold a loop or a thread to a deadline: these go one after another, with nothing beside
+ * them.
+ */
+const ALONE = [
+  'server/reading/pool.test.ts',
+  ...['killed', 'stopped'].map((name) => `tests/integration/${name}.test.ts`),
+  'tests/e2e/attack.test.ts',
+];
 
 const INTEGRATION = {
   globalSetup: ['tests/support/database.ts'],
