@@ -42,31 +42,31 @@ export type ClauseChange = { [Key in Exclude<KeyOf<ClauseDraft>, 'verb'>]?: Valu
 type KeyOf<Draft> = Draft extends Draft ? keyof Draft : never;
 type ValueOf<Draft, Key> = Draft extends Draft ? (Key extends keyof Draft ? Draft[Key] : never) : never;
 
-/** Figures that mean alike under several verbs: they are kept when another one is chosen. */
-const LASTING = ['limit', 'high', 'unit', 'inclusive', 'margin', 'percent', 'over', 'further', 'count', 'words', 'to'];
+/** What is said of any verb beside its own figures, and means alike under each that takes it. */
+const LASTING = ['unit', 'zone'];
 
-/** A clause said by another verb, or of another field: whose field it is and what means the same there is kept. */
+/**
+ * A clause said by another verb, or of another field. Whose field it is stays, and so do the figures where both verbs
+ * are of one kind: of another they would mean something else.
+ */
 export function withVerb(clause: ClauseDraft, verb: Verb, field = clause.field): ClauseDraft {
-  const { subject, tied, not } = clause;
-  const said = clause as unknown as Record<string, unknown>;
-  const { blank, besides = [] } = sayingsOf(verb);
-  const lasting = LASTING.filter((key) => key in said && (key in blank || (besides as string[]).includes(key)));
-  return {
-    ...blankClause(field, verb),
-    ...Object.fromEntries(lasting.map((key) => [key, said[key]])),
-    ...(subject === undefined ? {} : { subject }),
-    ...(tied === undefined ? {} : { tied }),
-    ...(not === undefined ? {} : { not }),
-  };
+  const { blank } = sayingsOf(verb);
+  const isAlike = sayingsOf(clause.verb) === sayingsOf(verb);
+  const lasting = [...BASE, ...(isAlike ? [...Object.keys(blank), ...LASTING] : [])];
+  return { ...blankClause(field, verb), ...only(clause, lasting) };
 }
 
 /** A draft of a clause without what its verb does not ask for, and with all that it does. */
 export function asSaidBy(draft: { verb: Verb; field: string }): ClauseDraft {
   const { blank, besides = [] } = sayingsOf(draft.verb);
-  const keys = new Set<string>(['verb', 'field', 'subject', 'tied', 'not', ...Object.keys(blank), ...besides]);
-  const known = Object.entries(draft).filter(([key]) => keys.has(key));
-  return { ...blank, ...Object.fromEntries(known) } as unknown as ClauseDraft;
+  return { ...blankClause(draft.field, draft.verb), ...only(draft, [...BASE, ...Object.keys(blank), ...besides]) };
 }
+
+/** What every clause may have beside its verb, its field and its figures. */
+const BASE = ['subject', 'tied', 'not'];
+
+const only = (draft: object, keys: readonly string[]) =>
+  Object.fromEntries(Object.entries(draft).filter(([key]) => keys.includes(key)));
 
 /** Whether a verb can be said of a record's own fields alone. */
 export const isOfItsOwn = (verb: Verb): boolean => sayingsOf(verb).ofItsOwn?.includes(verb) ?? false;

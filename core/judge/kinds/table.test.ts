@@ -150,6 +150,13 @@ describe('a clause said by another verb', () => {
       ...known.blankClause('price', 'is above another'),
       limit: '2',
     });
+    // A limit is no distance, and so many words are no readings.
+    expect(known.withVerb(clause, 'is below another')).toEqual({
+      ...known.blankClause('price', 'is below another'),
+      tied: 'any',
+    });
+    const words = { ...known.blankClause('price', 'changes'), count: '20' };
+    expect(known.withVerb(words, 'is unusual')).toEqual(known.blankClause('price', 'is unusual'));
   });
 
   it('is read without the figures of other verbs that older ones bore', () => {

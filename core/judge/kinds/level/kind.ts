@@ -13,7 +13,7 @@ import { limitClauseWords } from './words';
 type OnLimits<Kind extends 'level' | 'crossing'> = ConditionKind<LimitClause<Kind>, LimitDraft, LevelMemory>;
 
 const onLimits = <Kind extends 'level' | 'crossing'>(): Omit<OnLimits<Kind>, 'sayings'> => ({
-  works: works,
+  works,
   asks: ({ of }) => [of.asked],
   withAsked: (clause, asked) => ({ ...clause, of: { ...clause.of, asked: asked(clause.of.asked) } }),
   words: limitClauseWords,
