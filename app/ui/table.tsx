@@ -27,8 +27,9 @@ interface TableProps<Row> {
   quietGroups?: boolean;
   /** The row that is looked at. */
   isCurrent?: (row: Row) => boolean;
-  /** Its head stays in sight while it scrolls in its place. */
   className?: string;
+  /** It is so high at most, as a class, and scrolls in its place: a long one is drawn as far as it is seen. */
+  most?: `max-h-${string}`;
 }
 
 const sided = (side: Column<never>['side'] = 'left') => (side === 'right' ? 'text-right' : 'text-left');
@@ -36,13 +37,12 @@ const wideOnly = (wide = false) => (wide ? ' wide' : '');
 
 /** A list as a table. On a narrow screen its wide columns go, and what is left fits. */
 export function Table<Row>(props: TableProps<Row>) {
-  const { name, columns, rows, groupOf, className = '' } = props;
+  const { name, columns, rows, groupOf, most, className = '' } = props;
   const place = useRef<HTMLDivElement>(null);
   const named = { [`data-${name}`]: '' };
-  // A long list that scrolls in its own place is drawn as far as it is seen.
-  const isLong = rows.length > MOST_DRAWN && groupOf === undefined && className.includes('max-h-');
+  const isLong = rows.length > MOST_DRAWN && groupOf === undefined && most !== undefined;
   return (
-    <div ref={place} className={`overflow-auto ${className}`}>
+    <div ref={place} className={`overflow-auto ${most ?? ''} ${className}`}>
       <table className="list" aria-rowcount={isLong ? rows.length + 1 : undefined} {...named}>
         <thead>
           <tr>

@@ -135,7 +135,7 @@ function Lines({ tried, head, locale }: { tried: Tried; head: string; locale: st
   ];
   return (
     <Section title="What it would do" aside={said.join(', ')} className="mt-5">
-      <Table name="lines" className="max-h-[70vh]" columns={columns} rows={lines} keyOf={({ line }) => line} />
+      <Table name="lines" most="max-h-[70vh]" columns={columns} rows={lines} keyOf={({ line }) => line} />
       {more === 0 ? null : <p className="pt-2 text-glance text-third">and {more.toLocaleString(locale)} more lines</p>}
     </Section>
   );

@@ -98,7 +98,7 @@ export function Changes({ watch, changes, changeCount, trail, other }: ChangesPr
     >
       <Table
         name="changes"
-        className="max-h-[300px]"
+        most="max-h-[300px]"
         columns={columns}
         rows={changes}
         keyOf={({ id }) => id}

@@ -76,7 +76,7 @@ export function OtherNewsOf({
     <Section title="Other news" aside="alerts that no change raised, failures, first readings">
       <Table
         name="other-news"
-        className="max-h-[260px]"
+        most="max-h-[260px]"
         columns={columns}
         rows={others}
         keyOf={keyOf}

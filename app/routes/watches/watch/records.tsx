@@ -54,7 +54,7 @@ export function Records({ watch, records, chosen, words, page, items }: RecordsP
     >
       <Table
         name="records"
-        className="max-h-[340px]"
+        most="max-h-[340px]"
         columns={[
           ...columnsOf(fields, asked, allStale, { locale, place, now }),
           ...(items.known ? [itemColumn(items)] : []),

@@ -60,7 +60,7 @@ export function Candidates({ draft, candidates, locale, onTake, onChange }: OneR
   return (
     <Table
       name="candidates"
-      className="max-h-[420px]"
+      most="max-h-[420px]"
       columns={columns}
       rows={candidates}
       keyOf={({ locators }) => JSON.stringify(locators)}

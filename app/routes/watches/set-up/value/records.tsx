@@ -142,7 +142,7 @@ function PreviewTable({ draft, preview, locale, onChange }: RecordsStepProps) {
     <>
       <Table
         name="records"
-        className="max-h-[480px]"
+        most="max-h-[480px]"
         columns={columnsOf(draft, preview, locale, call)}
         rows={preview.rows}
         keyOf={({ identity, at }) => `${identity} ${at ?? ''}`}
