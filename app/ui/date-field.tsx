@@ -1,6 +1,6 @@
 import { CalendarDays } from 'lucide-react';
 import { Popover as Radix } from 'radix-ui';
-import { useEffect, useId, useRef, useState } from 'react';
+import { useId, useRef, useState } from 'react';
 import { Calendar } from './calendar';
 import { LINE } from './field';
 import { useLocale } from './locale';
@@ -32,20 +32,23 @@ const TIME: Reading = {
   as: (locale) => formatTimeOfDay('17:30', locale),
 };
 
-/** A line that takes what is typed in the reader's own way, and shows it so once she leaves it. */
+/** A line that takes what is typed in the reader's own way once she leaves it: half a day is another one. */
 function TypedField({ reading, hideLabel = false, ...props }: TypedFieldProps & { reading: Reading }) {
   const { label, value, onChange, name, required = false, className = '' } = props;
   const [id, locale] = [useId(), useLocale()];
   const line = useRef<HTMLInputElement>(null);
   const [typed, setTyped] = useState<string | null>(null);
-  const read = typed === null || typed.trim() === '' ? null : reading.read(typed, locale);
-  const isStrange = typed !== null && typed.trim() !== '' && read === null;
-  const problem = isStrange ? `Write it as ${reading.as(locale)}.` : '';
-  useEffect(() => line.current?.setCustomValidity(problem), [problem]);
-  const say = (text: string) => {
-    setTyped(text);
-    const next = text.trim() === '' ? '' : reading.read(text, locale);
-    if (next !== null) onChange(next);
+  const [problem, setProblem] = useState('');
+  const complain = (words: string) => {
+    setProblem(words);
+    line.current?.setCustomValidity(words);
+  };
+  const take = () => {
+    if (typed === null) return;
+    const next = typed.trim() === '' ? '' : reading.read(typed, locale);
+    if (next === null) return complain(`Write it as ${reading.as(locale)}.`);
+    setTyped(null);
+    if (next !== value) onChange(next);
   };
   return (
     <div className={className}>
@@ -58,18 +61,22 @@ function TypedField({ reading, hideLabel = false, ...props }: TypedFieldProps & 
         className={`${LINE} w-full`}
         autoComplete="off"
         required={required}
-        aria-invalid={isStrange ? true : undefined}
-        aria-describedby={isStrange ? `${id}-said` : undefined}
+        aria-invalid={problem === '' ? undefined : true}
+        aria-describedby={problem === '' ? undefined : `${id}-said`}
         value={typed ?? (value === '' ? '' : reading.format(value, locale))}
-        onChange={(event) => say(event.target.value)}
-        onBlur={() => (isStrange ? undefined : setTyped(null))}
+        onChange={(event) => {
+          setTyped(event.target.value);
+          complain('');
+        }}
+        onBlur={take}
+        onKeyDown={(event) => (event.key === 'Enter' ? take() : undefined)}
       />
       {name === undefined ? null : <input type="hidden" name={name} value={value} />}
-      {isStrange ? (
+      {problem === '' ? null : (
         <p id={`${id}-said`} role="alert" className="mt-1 text-glance font-medium text-chestnut">
           {problem}
         </p>
-      ) : null}
+      )}
     </div>
   );
 }

@@ -256,8 +256,13 @@ describe('the keyboard', () => {
     await page.write('Its last day', '31/12/2026');
     await page.press('switched off: kept, and not judged');
     await page.reads('until 2026-12-31');
+    // Half a day is none yet, and what is no day leaves what was said before.
+    await page.write('Its last day', '1/1/20');
+    expect(await page.text()).toContain('until 2026-12-31');
     await page.write('Its last day', '31/13/2026');
+    await page.driver.actions().sendKeys(Key.TAB).perform();
     await page.reads('Write it as 31 Dec 2026.');
+    expect(await page.text()).toContain('until 2026-12-31');
     await page.write('Its last day', '1 Dec 2026');
     await page.press('Choose its last day from a month');
     await page.pressAt('[aria-label*="24 December 2026"]');

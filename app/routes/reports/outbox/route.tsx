@@ -1,5 +1,5 @@
-import type { DeliveryId, PersonId, ReportId } from '#core/id';
 import { useState } from 'react';
+import type { DeliveryId, PersonId, ReportId } from '#core/id';
 import { Form, Link, useSearchParams, useSubmit } from 'react-router';
 import { DELIVERY_STATES, describeReasonOf } from '#core/tell/delivery';
 import { byChannel } from '#core/tell/channels';
