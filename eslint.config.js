@@ -162,6 +162,14 @@ export default tseslint.config(
     ['app/parts/**'],
   ),
   refuse(
+    ['app/routes/**/page.tsx'],
+    [
+      toward(['standins', 'demo', 'scripts'], 'Nothing imports the stand-ins or the demo.'),
+      toward(['server'], 'Server code reaches the browser through loaders and actions.', true),
+      ofShapes,
+    ],
+  ),
+  refuse(
     ['app/parts/**/*.{ts,tsx}'],
     [
       toward(['standins', 'demo', 'scripts'], 'Nothing imports the stand-ins or the demo.'),

@@ -1,6 +1,6 @@
 /** What is recorded and grows, each kept for a time of its own. */
 export const RETAINED = [
-  'looks',
+  'runs',
   'snapshots',
   'pictures',
   'readings',

@@ -29,7 +29,7 @@ const JOINED = [HISTORY - DAY, DAY];
 
 /**
  * Makes the demo's history: sets the stand-ins and the pipeline on one clock, weeks back, and lets the real pipeline
- * run every look that was due from then to `end`, mails included. Returns how many runs there were.
+ * run every run that was due from then to `end`, mails included. Returns how many runs there were.
  */
 export async function replay(places: ReplayPlaces, end: Instant, progress: (share: number) => void): Promise<number> {
   const beginning = end - HISTORY;

@@ -28,7 +28,7 @@ function channelsIn(text: string): Channels | null {
     if (typeof given !== 'object' || given === null) return null;
     const chosen = WEIGHTS.map((weight): [string, Channel[]] => {
       const list = (given as Record<string, unknown>)[weight];
-      return [weight, CHANNELS.filter((route) => Array.isArray(list) && list.includes(route))];
+      return [weight, CHANNELS.filter((channel) => Array.isArray(list) && list.includes(channel))];
     });
     return Object.fromEntries(chosen) as Channels;
   } catch {

@@ -36,9 +36,9 @@ export function ChannelsFields({ routes: kept, phone, webhook, secret }: Reached
         <thead>
           <tr className="text-left text-glance text-third">
             <th className="font-normal">Alerts of weight</th>
-            {CHANNELS.map((route) => (
-              <th key={route} className="font-normal">
-                {CHANNEL[route].label}
+            {CHANNELS.map((channel) => (
+              <th key={channel} className="font-normal">
+                {CHANNEL[channel].label}
               </th>
             ))}
           </tr>
@@ -49,19 +49,19 @@ export function ChannelsFields({ routes: kept, phone, webhook, secret }: Reached
               <th scope="row" className="text-left font-normal">
                 {weight}
               </th>
-              {CHANNELS.map((route) => (
-                <td key={route} data-route={`${weight} ${route}`}>
+              {CHANNELS.map((channel) => (
+                <td key={channel} data-channel={`${weight} ${channel}`}>
                   <Tick
-                    checked={routes[weight].includes(route)}
+                    checked={routes[weight].includes(channel)}
                     onChange={(on) =>
                       setRoutes({
                         ...routes,
-                        [weight]: CHANNELS.filter((each) => (each === route ? on : routes[weight].includes(each))),
+                        [weight]: CHANNELS.filter((each) => (each === channel ? on : routes[weight].includes(each))),
                       })
                     }
                   >
                     <span className="sr-only">
-                      {weight} by {CHANNEL[route].label}
+                      {weight} by {CHANNEL[channel].label}
                     </span>
                   </Tick>
                 </td>

@@ -3,9 +3,9 @@ import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import type { Change } from './compare';
 
-// What a look read, and what moved with it, as tables.
+// What a run read, and what moved with it, as tables.
 
-/** A record as it stood after a look: its values by field. */
+/** A record as it stood after a run: its values by field. */
 export interface StoodRecord {
   name: string;
   identity: string;
@@ -13,7 +13,7 @@ export interface StoodRecord {
 }
 
 /**
- * The records of a look: a row each, a column and its unit for each field. A head that stands already bears a number.
+ * The records of a run: a row each, a column and its unit for each field. A head that stands already bears a number.
  */
 export function recordsSheet(
   fields: readonly { key: string; label: string }[],
@@ -65,7 +65,7 @@ const CHANGES = [
 const whatCame = ({ kind, to }: Pick<Change, 'kind' | 'to'>): 'appeared' | 'vanished' | 'moved' =>
   kind !== 'record' ? 'moved' : to.kind === 'absent' ? 'vanished' : 'appeared';
 
-/** The changes of a look, a row each. */
+/** The changes of a run, a row each. */
 export function changesSheet(changes: readonly MovedRecord[]): Sheet {
   return {
     columns: [...CHANGES],

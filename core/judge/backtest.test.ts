@@ -65,7 +65,7 @@ describe('a rule tried on the past', () => {
     expect(tried(either, past({ v: [5, 12, 5, 12], w: [1, 1, 1, 1] })).byClause).toEqual([2, 0]);
   });
 
-  it('takes a value that stood for many looks as as many looks, where each counts', () => {
+  it('takes a value that stood for many runs as as many runs, where each counts', () => {
     const stood: History = {
       identity: 'a',
       name: 'A',

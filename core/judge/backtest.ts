@@ -116,7 +116,7 @@ export function runsFor(rule: RuleDefinition, histories: readonly History[], now
  * Replays a rule over stored readings, record by record, reading by reading in the order of their times, the clock
  * between them moved as it would have been: the very steps that every reading is judged by. `situation.savedAt` is when
  * the rule is pretended to have been saved: what was read before it is history, and what stood then, if it was seen
- * within two looks, is the baseline.
+ * within two runs, is the baseline.
  */
 export function backtest(
   rule: RuleDefinition,
@@ -313,7 +313,7 @@ class Replaying {
 /** As many readings of before are learnt as a stretch keeps. */
 const MOST_LEARNT = 2_000;
 
-/** What stood when a rule was saved, as far as it was seen within two looks, as what was read at that moment. */
+/** What stood when a rule was saved, as far as it was seen within two runs, as what was read at that moment. */
 function baselineOf(before: ReplayedMoment[], { savedAt, intervalMs }: Situation): Map<string, Seen> {
   const last = new Map<string, Seen>();
   for (const { read } of before) for (const [field, seen] of read) last.set(field, seen);
@@ -344,7 +344,7 @@ interface ReplayedMoment {
 
 /**
  * What was read of a record, moment by moment: what was read at one moment is judged together, with what was in force
- * then of fields that only move in steps. Where every look counts for a rule, a value that was seen at many stands for
+ * then of fields that only move in steps. Where every run counts for a rule, a value that was seen at many stands for
  * each of them, evenly apart.
  */
 function timestampsOf(
@@ -358,7 +358,7 @@ function timestampsOf(
   const asked = (named.length === 0 ? Object.keys(fields) : named).flatMap((field) =>
     fields[field] === undefined ? [] : [{ field, ...fields[field] }],
   );
-  // Beside what it says by itself a look counts where something that stands beside the record has turned since the one
+  // Beside what it says by itself a run counts where something that stands beside the record has turned since the one
   // before.
   const turns = (around?.turns(rule, identity, intervalMs) ?? []).sort((one, other) => one - other);
   const each = around === null ? countsRuns(rule) : countsRunsAlone(rule);
@@ -381,7 +381,7 @@ function timestampsOf(
 const inOrder = (moments: ReplayedMoment[]): ReplayedMoment[] => moments.sort((one, other) => one.at - other.at);
 
 /**
- * What a stored reading stands for: one look, or, where each counts, those at which it was seen: the first and the last
+ * What a stored reading stands for: one run, or, where each counts, those at which it was seen: the first and the last
  * as they were, the others evenly between; of more than so many the latest.
  */
 export function runsOf({ at, until, runs, value }: StoredReading, each: boolean, most = MOST_TIMESTAMPS): Seen[] {

@@ -44,7 +44,7 @@ const MOST_UNITS = 65_535;
 
 /**
  * Histories as columns of whole numbers, exact up to 2^53; null where an amount is larger than that, or has more than
- * nine decimal places: such are judged one by one, in exact decimals. `each` says whether every look is a row, or only
+ * nine decimal places: such are judged one by one, in exact decimals. `each` says whether every run is a row, or only
  * those that brought something new.
  */
 export function columnsOf(histories: readonly History[], each: boolean): Columns | null {

@@ -145,7 +145,7 @@ class Running {
   }
 
   /**
-   * Judges what stood when the rule is pretended to have been saved, as far as it was seen within two looks; the first
+   * Judges what stood when the rule is pretended to have been saved, as far as it was seen within two runs; the first
    * row that comes after.
    */
   #begin(columns: (Column | null)[], to: Instant): number {

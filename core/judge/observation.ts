@@ -38,7 +38,7 @@ export type Run = Extract<Observation, { of: 'run' }>;
 /** What is met, not met, or cannot be said. */
 export type Verdict = 'met' | 'unmet' | 'undecided';
 
-/** How many looks of a stretch were read, of those that were due. */
+/** How many runs of a stretch were read, of those that were due. */
 export interface Share {
   read: number;
   due: number;

@@ -11,7 +11,7 @@ import { Sharers } from './sharing';
 
 // What was read in the past, as far as rules are tried on it.
 
-/** A stored reading: a value, from when to when it was seen, and at how many looks. */
+/** A stored reading: a value, from when to when it was seen, and at how many runs. */
 export interface StoredReading {
   at: Instant;
   until: Instant;
@@ -59,7 +59,7 @@ export const NOTHING_RELATED: PastRelated = { watch: null, roles: {}, items: {},
 const NONE: readonly StoredReading[] = [];
 
 /**
- * Readings of something that stands beside a record, and how long after a look they are leant on, in ms: by the pace of
+ * Readings of something that stands beside a record, and how long after a run they are leant on, in ms: by the pace of
  * the rule's own watch where that is not said.
  */
 interface RelatedReadings {

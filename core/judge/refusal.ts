@@ -61,7 +61,7 @@ export const ofFigure = (figure: Figure): Refusal | null => (isNegative(amountIn
 /** Calendar stretches at their longest, in ms. */
 export const LENGTHS = { hour: DAY / 24, day: DAY, week: 7 * DAY, month: 31 * DAY } as const;
 
-/** A stretch whose readings are kept may hold so many looks of its watch. */
+/** A stretch whose readings are kept may hold so many runs of its watch. */
 export function tooLong(ms: number, intervalMs: number): Refusal | null {
   const readings = Math.ceil(ms / intervalMs);
   return readings > MOST_KEPT ? { code: 'too long a stretch', readings, most: MOST_KEPT } : null;

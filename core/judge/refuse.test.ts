@@ -85,7 +85,7 @@ describe('a rule is refused', () => {
     ['a margin of nought', rule(crossing('value', beyond('above', amount('0')), { margin: by('0') }))],
     ['a state under none', rule({ none: [{ kind: 'state', asked: { field: 'stock' }, how: { is: inState('out') } }] })],
     ['an event beside a level', rule({ any: [above, changes] })],
-    ['a month of looks an hour apart', ...over(24 * 31, HOUR)],
+    ['a month of runs an hour apart', ...over(24 * 31, HOUR)],
     ['four levels', rule(nested(4))],
   ])('but not for %s', (_said, said, intervalMs = HOUR) => expect(refuse(said, intervalMs)).toBeNull());
 

@@ -139,13 +139,13 @@ describe('a course of pretended looks', () => {
       ({ by, at, told, reason }) => `${by} ${at / HOUR} ${told ? 'told' : reason.code}`,
     );
 
-  it('of several fields is judged look by look', () => {
+  it('of several fields is judged run by run', () => {
     expect(
       said(rule(both), pounds('26.00'), pounds('22.00'), pounds('22.00', 'sold out'), pounds('21.00', 'sold out')),
     ).toEqual(['look 0 not met', 'look 1 not met', 'look 2 told', 'look 3 still raised']);
   });
 
-  it('goes by the clock between looks', () => {
+  it('goes by the clock between runs', () => {
     const held = rule(limit(), { hold: { for: 'time', ms: 1.5 * HOUR } });
     expect(said(held, pounds('26.00'), pounds('22.00'), pounds('22.00'), pounds('22.00'))).toEqual([
       'look 0 not met',

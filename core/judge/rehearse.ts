@@ -66,7 +66,7 @@ export interface RehearsedTurn extends RehearsedReading {
 
 /**
  * Runs a rule over a course of pretended looks, each at its time, the clock between them moved as it would be: a turn
- * for each look, and one for each time that the clock moves it or tells something. The first look is the one at which
+ * for each run, and one for each time that the clock moves it or tells something. The first run is the one at which
  * the rule is saved. A course in which the clock has to move a rule too often ends there. What stands `beside` the
  * record stays as it is throughout, as fresh or as old as it is.
  */

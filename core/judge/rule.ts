@@ -176,7 +176,7 @@ export const hearsFailures = ({ when }: Pick<Rule, 'when'>): boolean =>
 /** Whether a rule is met by what does not come. */
 export const hearsSilence = ({ when }: Pick<Rule, 'when'>): boolean => clausesOf(when).some(isSilence);
 
-/** Whether every look counts for a rule, and not only those that bring something new. */
+/** Whether every run counts for a rule, and not only those that bring something new. */
 export const countsRuns = (rule: Rule): boolean => countsRunsAlone(rule) || clausesOf(rule.when).some(turnsOnOthers);
 
 /** The same where it is known when what stands beside its record moves. */

@@ -24,19 +24,19 @@ export interface PretendedReading {
   values: Record<string, Value>;
 }
 
-/** What cannot be taken of a course of looks: of which look, of which field where it is of one, and why. */
+/** What cannot be taken of a course of runs: of which run, of which field where it is of one, and why. */
 export interface PretendedProblem {
   look: number;
   field: string | null;
   said: string;
 }
 
-/** So many looks are pretended at most. */
+/** So many runs are pretended at most. */
 export const MOST_RUNS = 30;
 
 /**
  * The looks of a rehearsal as they were typed, each with all values as they stand then, those that the first leaves
- * empty as they are now. Refused where a value is none of its field, and where one look is not after the one before.
+ * empty as they are now. Refused where a value is none of its field, and where one run is not after the one before.
  */
 export function courseOf(
   looks: readonly PretendedRun[],

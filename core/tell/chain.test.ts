@@ -167,7 +167,7 @@ describe('a chain', () => {
   });
 
   it.each<[string, Partial<ChainFacts>, string, string]>([
-    ['before the first look', { lastRun: null }, 'Source', 'first run on its way'],
+    ['before the first run', { lastRun: null }, 'Source', 'first run on its way'],
     ['while it is paused', { state: 'paused' }, 'Source', 'paused; nothing is fetched'],
     ['when it is only recorded', { rules: [] }, 'Rule', 'no rule; it is only recorded'],
     ['while nothing was read', { values: [] }, 'Value', 'nothing read yet'],
@@ -220,7 +220,7 @@ describe('a chain', () => {
     });
   });
 
-  it('of what is posted tells the last message and no next look', () => {
+  it('of what is posted tells the last message and no next run', () => {
     expect(link('Source', { posted: true })?.said).toBe('the last message came 5 min ago');
   });
 

@@ -15,7 +15,7 @@ export interface ChainFacts {
   posted: boolean;
   /** Its whole host is paused by hand. */
   hostPaused: { host: string; since: Instant } | null;
-  /** All looks that its host allows in a day are made; until when. */
+  /** All runs that its host allows in a day are made; until when. */
   looksSpent?: { host: string; most: number; until: Instant } | null;
   /** Null before the first run. */
   lastRun: { startedAt: Instant; tookMs: number } | null;

@@ -47,7 +47,7 @@ export const CHANNEL: Record<Channel, ChannelKind> = {
     label: 'short text',
     column: 'phone',
     leadsTo: ({ phone }) => phone,
-    lacks: 'A short text needs a phone number: write it, or choose another route.',
+    lacks: 'A short text needs a phone number: write it, or choose another channel.',
     isLetter: false,
     inOrder: false,
   },
@@ -56,7 +56,7 @@ export const CHANNEL: Record<Channel, ChannelKind> = {
     label: 'webhook',
     column: 'webhook',
     leadsTo: ({ webhook }) => webhook,
-    lacks: 'A webhook needs an address: write it, or choose another route.',
+    lacks: 'A webhook needs an address: write it, or choose another channel.',
     isLetter: false,
     inOrder: true,
   },
@@ -92,7 +92,7 @@ export const channelsBesideMail = (reached: Reached, weight: Weight | null): Cha
 export function channelsFault({ routes, ...reached }: Reached): string | null {
   const all = Object.entries(routes);
   const without = all.find(([, chosen]) => chosen.length === 0);
-  if (without !== undefined) return `Nothing of ${without[0]} weight would come: choose a route for it.`;
+  if (without !== undefined) return `Nothing of ${without[0]} weight would come: choose a channel for it.`;
   const lacking = CHANNELS.find(
     (channel) =>
       CHANNEL[channel].leadsTo({ email: '', ...reached }) === null &&

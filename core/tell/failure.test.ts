@@ -27,7 +27,7 @@ describe('the cause of a failure', () => {
     expect(causeOfReading({ reason: 'not computed', said: '' }, null)).toBe('not readable');
   });
 
-  it('is settled by one look where the site says it is for good', () => {
+  it('is settled by one run where the site says it is for good', () => {
     expect([isForGood('gone', 410), isForGood('gone', 404), isForGood('discontinued', null)]).toEqual([
       true,
       false,

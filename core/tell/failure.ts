@@ -91,7 +91,7 @@ export function causeOfReading(problem: ReadProblem, seems: GuardCause | null): 
   return rebuilt.includes(problem.reason) ? 'rebuilt' : 'not readable';
 }
 
-/** A cause that one look settles; others are told when they last. */
+/** A cause that one run settles; others are told when they last. */
 export function isForGood(cause: Cause, status: number | null): boolean {
   return cause === 'discontinued' || status === 410;
 }

@@ -36,7 +36,7 @@ export interface Parts {
 /** Of an edition that is all in its mail. */
 export const WHOLE = 'This mail leaves out nothing of the edition.';
 
-/** A message ready for a route: a header line, and the same news in two forms. */
+/** A message ready for a channel: a header line, and the same news in two forms. */
 export interface Message {
   subject: string;
   html: string;

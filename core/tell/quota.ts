@@ -7,7 +7,7 @@ import { html } from './markup';
 
 // How much may go out, and who is told before it is spent (25).
 
-/** What can be bounded: mails in all, mails to each reader, short texts; and the looks at one host. */
+/** What can be bounded: mails in all, mails to each reader, short texts; and the runs of one host. */
 export const QUOTAS = ['mails', 'mails a reader', 'texts'] as const;
 export type QuotaOf = (typeof QUOTAS)[number];
 
@@ -31,7 +31,7 @@ export const quotaFault = (said: Quota): string | null =>
 
 /** How much of a bound is used. */
 export interface Spending {
-  of: QuotaOf | 'looks';
+  of: QuotaOf | 'runs';
   within: Within;
   /** Whose, of what is counted for each: a reader or a host. */
   about: { key: string; name: string } | null;
@@ -62,7 +62,7 @@ const COUNTED: Record<Spending['of'], string> = {
   mails: 'mail',
   'mails a reader': 'mail',
   texts: 'short text',
-  looks: 'run',
+  runs: 'run',
 };
 const WINDOW: Record<Within, string> = {
   'an hour': 'in the last 60 minutes',
@@ -73,7 +73,7 @@ const WINDOW: Record<Within, string> = {
 
 /** `17 of 20 mails to Ravi Oduya in the last 60 minutes`. */
 export function spendingWords({ of, within, about, used, most }: Spending): string {
-  const whose = about === null ? '' : of === 'looks' ? ` at ${about.name}` : ` to ${about.name}`;
+  const whose = about === null ? '' : of === 'runs' ? ` at ${about.name}` : ` to ${about.name}`;
   return `${used} of ${countOf(most, COUNTED[of])}${whose} ${WINDOW[within]}`;
 }
 
@@ -86,7 +86,7 @@ const BEYOND: Record<Spending['of'], string> = {
     'Beyond that what is for her is gathered, one mail for each report, and goes when there is room again. ' +
     'Nothing is dropped.',
   texts: 'Beyond that what would be a short text comes as a mail.',
-  looks: 'Beyond that its watches wait for the next day.',
+  runs: 'Beyond that its watches wait for the next day.',
 };
 
 /** The warning to whoever set what is nearly spent. */

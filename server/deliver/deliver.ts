@@ -34,7 +34,7 @@ export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void>
   const begun = found.attempt;
   await step('begun');
 
-  const sent = await SEND[begun.route](post, begun, post.leaseMs * SHARE_OF_LEASE);
+  const sent = await SEND[begun.channel](post, begun, post.leaseMs * SHARE_OF_LEASE);
   if (sent.ok) await step('accepted');
   const end: AttemptEnd = sent.ok
     ? { state: 'sent', outcome: 'accepted', response: sent.value, nextAttemptAt: null }

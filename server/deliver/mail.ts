@@ -55,9 +55,9 @@ const LONGEST_MS = 60_000;
 export class Mailer {
   readonly #servers: { transport: Transporter; name: string }[];
 
-  constructor(private readonly route: MailSettings) {
-    this.#servers = route.servers.map((server) => ({
-      transport: openPooledServer(server, route.signing),
+  constructor(private readonly settings: MailSettings) {
+    this.#servers = settings.servers.map((server) => ({
+      transport: openPooledServer(server, settings.signing),
       name: `${server.host}:${server.port}`,
     }));
   }
@@ -84,7 +84,7 @@ export class Mailer {
     for (const [place, { transport, name }] of this.#servers.entries()) {
       const by = place === 0 ? '' : `by ${name}: `;
       try {
-        const response = await sendOver(transport, { ...messageOf(this.route.from, mail), signal });
+        const response = await sendOver(transport, { ...messageOf(this.settings.from, mail), signal });
         return ok(`${by}${wordsOf(response)}`);
       } catch (error) {
         const own = problemOf(error);

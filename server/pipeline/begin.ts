@@ -19,7 +19,7 @@ import type { JudgedWatch } from './store/judged';
 import type { WatchVerdict } from './store/states';
 
 // A rule that is said of a watch which has been read: it sees the history of before, and its baseline is the latest
-// good reading, if that is no older than two looks.
+// good reading, if that is no older than two runs.
 
 /**
  * What a rule was found to be when it began: what was judged at its baseline, and what is only remembered of records
@@ -202,7 +202,7 @@ ORDER BY s.id, r.first_seen`;
 type HistoryRow = { seriesId: SeriesId; at: Instant; until: Instant; runs: number } & ValueColumns;
 
 /**
- * The readings of before its baseline that a rule learns from, the oldest first. Where every look counts for it, a
+ * The readings of before its baseline that a rule learns from, the oldest first. Where every run counts for it, a
  * value that was seen at many stands for each of them.
  */
 async function historyOf(db: Db, { definition }: KnownRule, learnt: readonly Learnt[]): Promise<History> {

@@ -96,7 +96,7 @@ export async function latestOfOtherWatches(db: Db, rules: readonly KnownRule[]):
 const HEARING =
   'SELECT id FROM rule WHERE watch_id = ANY($1) AND hears_failures AND ended_at IS NULL AND begun_at IS NOT NULL';
 
-/** Tells rules that hear of failed looks that one failed. */
+/** Tells rules that hear of failed runs that one failed. */
 export async function judgeFailedFetch(db: Db, { due }: RunContext, at: Instant): Promise<WatchVerdict[]> {
   const watches: WatchId[] = due.map(({ id }) => id);
   if (watches.length === 0) return [];

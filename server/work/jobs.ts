@@ -9,7 +9,7 @@ const SCHEMA = 'jobs';
 // The delivery itself counts its attempts and gives up; a job ends only when its handler has.
 const RETRIES = 100_000;
 const PREVIEW_SECONDS = 120;
-/** One more than a look is begun, so that it is told why it came to nothing. */
+/** One more than a run is begun, so that it is told why it came to nothing. */
 const PREVIEW_RETRIES = 2;
 
 /** A mail to be sent, by its delivery. */
@@ -92,7 +92,7 @@ export class JobQueue {
     }
   }
 
-  /** Asks a worker for a look in the browser. */
+  /** Asks a worker for a run in the browser. */
   async enqueueLook(look: PreviewId): Promise<void> {
     await this.boss.send(PREVIEW, { look }, { retryLimit: PREVIEW_RETRIES, expireInSeconds: PREVIEW_SECONDS });
   }

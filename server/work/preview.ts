@@ -9,7 +9,7 @@ import { redact } from '../fetch/rendered/redact';
 import { bodyOf, type ReadingPool } from '../reading/pool';
 import type { PreviewJob } from './jobs';
 
-/** What a look works with. */
+/** What a run works with. */
 export interface Previewing {
   pool: Pool;
   renderer: Renderer;
@@ -24,7 +24,7 @@ const ENDED_TWICE =
   'says more.';
 
 /**
- * Takes one look in the browser for a watch that is being set up, and keeps what it brought. Returns the draft; null
+ * Takes one run in the browser for a watch that is being set up, and keeps what it brought. Returns the draft; null
  * where the look is not wanted any more.
  */
 export async function takePreview(looking: Previewing, { look: id }: PreviewJob): Promise<number | null> {

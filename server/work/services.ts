@@ -89,9 +89,9 @@ export function openReading(config: Config, log: Log, { holds }: { holds: boolea
 
 /** How long what is recorded is kept, by the configuration. */
 export function retentionOf(config: Config): Retention {
-  const { keepRoutineDays: looks, keepSnapshotDays: snapshots, keepReadingDays: readings, keepNewsDays: news } = config;
+  const { keepRoutineDays: runs, keepSnapshotDays: snapshots, keepReadingDays: readings, keepNewsDays: news } = config;
   return {
-    looks,
+    runs,
     snapshots,
     pictures: snapshots,
     readings,

@@ -166,10 +166,10 @@ describe('what is kept', () => {
     await page.write('Days for which mails are kept', '90');
     await page.pressAt('[aria-label="Keep mails so long"]');
     await page.press('Keep them');
-    expect(await rows('SELECT FROM kept_for')).toEqual([]);
+    expect(await rows('SELECT FROM retention')).toEqual([]);
     await page.pressAt('[aria-label="Keep mails so long"]');
     await page.press('Let the older go');
-    await until(async () => (await rows(`SELECT FROM kept_for WHERE what = 'mails' AND days = 90`)).length === 1);
+    await until(async () => (await rows(`SELECT FROM retention WHERE what = 'mails' AND days = 90`)).length === 1);
     await page.reads('chosen by Inés Calloway', '[data-kept]');
     expect(await serious(page.driver)).toEqual([]);
   });

@@ -225,7 +225,7 @@ describe('what was typed in a request', () => {
             `SELECT d.request, d.final_address, l.request AS asked
               FROM draft d
               LEFT
-              JOIN look l ON l.draft_id = d.id
+              JOIN preview l ON l.draft_id = d.id
               WHERE d.id = $1`,
             [id],
           )
@@ -263,7 +263,7 @@ describe('what was typed in a request', () => {
     expect(elsewhere.body).toContain('Enter X-Api-Key again: what was kept of it is for another site.');
     await post(path, { intent: 'other', address: `${app.site('combe-larder')}/goods/copper-smoker-large` });
     expect(
-      (await app.pool.query(`SELECT request FROM look WHERE draft_id = $1 AND purpose = 'other'`, [id])).rows,
+      (await app.pool.query(`SELECT request FROM preview WHERE draft_id = $1 AND purpose = 'other'`, [id])).rows,
     ).toEqual([{ request: {} }]);
   });
 

@@ -154,13 +154,13 @@ describe('routes', () => {
     await page.press('Keep');
     await page.reads('Write the phone number with its country code');
     await page.write('Phone, for short texts', '');
-    await page.pressAt('[data-route="high text"] button');
+    await page.pressAt('[data-channel="high text"] button');
     await page.press('Keep');
     await page.reads('A short text needs a phone number');
     await page.write('Phone, for short texts', '+44 7700 900123');
     await page.write('Webhook, an address that takes posts', `${app.site('receiver')}/in`);
-    await page.pressAt('[data-route="usual text"] button');
-    await page.pressAt('[data-route="usual webhook"] button');
+    await page.pressAt('[data-channel="usual text"] button');
+    await page.pressAt('[data-channel="usual webhook"] button');
     await page.press('Keep');
     await page.reads('Kept.');
     expect(await serious(page.driver)).toEqual([]);
@@ -174,7 +174,7 @@ describe('routes', () => {
       await reprice(0, '24.00');
       await reprice(0, '20.00');
       await until(
-        async () => (await rows(`SELECT FROM delivery WHERE route <> 'mail' AND state = 'sent'`)).length === 2,
+        async () => (await rows(`SELECT FROM delivery WHERE channel <> 'mail' AND state = 'sent'`)).length === 2,
       );
       await page.go(app.site('texts'));
       await page.reads(/\+447700900123\s+.*Astrel offer.*£20\.00/);
@@ -193,7 +193,7 @@ describe('routes', () => {
         `SELECT x.edition_id AS edition, d.id::int AS mail
         FROM delivery d
         JOIN delivery_edition x ON x.delivery_id = d.id
-        WHERE d.route = 'mail' AND d.at_once
+        WHERE d.channel = 'mail' AND d.at_once
         ORDER BY d.id DESC`,
       );
       await page.go(`${app.web}/editions/${of?.edition}`);
@@ -234,7 +234,7 @@ describe('a report that tells at once', () => {
     await page.choose('Its mails go', 'as soon as it is known');
     await until(
       async () =>
-        (await rows(`SELECT FROM delivery WHERE report_id = $1 AND route = 'mail'`, [report?.id])).length === 3,
+        (await rows(`SELECT FROM delivery WHERE report_id = $1 AND channel = 'mail'`, [report?.id])).length === 3,
     );
   });
 });

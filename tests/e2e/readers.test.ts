@@ -293,7 +293,7 @@ describe('the outbox', () => {
       '{"low":"mail","usual":["mail"],"high":["mail"]}',
       '{"low":["pigeon"],"usual":["mail"],"high":["mail"]}',
     ])
-      expect(await kept({ routes }), routes).toMatch(/cannot be read|would come: choose a route/);
+      expect(await kept({ routes }), routes).toMatch(/cannot be read|would come: choose a channel/);
     expect(await kept({ phone: '07700 900123' })).toContain('with its country code');
     for (const webhook of [
       'ftp://hook.example/',

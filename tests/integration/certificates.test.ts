@@ -91,7 +91,7 @@ describe('a host', () => {
     await setHost(
       world.pool,
       host,
-      { mostAtOnce: 10, pauseMs: 60_000, robotsHeeded: true, looksADay: null },
+      { mostAtOnce: 10, pauseMs: 60_000, robotsHeeded: true, runsADay: null },
       { id: world.people.ines, zone: 'UTC' },
     );
     for (const path of ['2', '3']) {
@@ -127,7 +127,7 @@ describe('a host', () => {
     await setHost(
       world.pool,
       host,
-      { mostAtOnce: 10, pauseMs: 0, robotsHeeded: true, looksADay: null },
+      { mostAtOnce: 10, pauseMs: 0, robotsHeeded: true, runsADay: null },
       { id: world.people.ines, zone: 'UTC' },
     );
   });

@@ -64,7 +64,7 @@ async function alerting() {
 const deliveries = () =>
   world.rows<{
     id: DeliveryId;
-    route: string;
+    channel: string;
     number: number;
     state: string;
     reason: string | null;
@@ -72,12 +72,12 @@ const deliveries = () =>
     beside: number | null;
     attempts: number;
   }>(
-    `SELECT id, route, number, state, reason, response, beside, attempts
+    `SELECT id, channel, number, state, reason, response, beside, attempts
       FROM delivery
       WHERE report_id IS NOT NULL
       ORDER BY id`,
   );
-const said = async () => (await deliveries()).map(({ route, number, state }) => `${route} ${number} ${state}`);
+const said = async () => (await deliveries()).map(({ channel, number, state }) => `${channel} ${number} ${state}`);
 
 describe('an edition by several routes', () => {
   it('has one number, goes by each of them once, and is told once', async () => {
@@ -99,7 +99,7 @@ describe('an edition by several routes', () => {
     });
     expect(segmentOf(text?.text ?? '')).toMatchObject({ in: 'GSM 03.38' });
     expect(world.standins.receiver.received).toHaveLength(1);
-    expect(await world.rows('SELECT decision FROM telling')).toEqual([{ decision: 'told' }]);
+    expect(await world.rows('SELECT decision FROM notification')).toEqual([{ decision: 'told' }]);
     await price(2400);
     await price(2000);
     await world.sendMail();
@@ -127,11 +127,11 @@ describe('an edition by several routes', () => {
     await price(2100);
     world.standins.world.push('mail', `${PHONE}@texts.example`, 'has no such mailbox');
     await world.sendMail();
-    await world.rows(`UPDATE delivery SET state = 'given up', next_attempt_at = NULL WHERE route = 'text'`);
+    await world.rows(`UPDATE delivery SET state = 'given up', next_attempt_at = NULL WHERE channel = 'text'`);
     await price(2400);
     await price(2000);
     await world.sendMail();
-    const mails = await world.rows<{ plain: string }>(`SELECT plain FROM delivery WHERE route = 'mail' ORDER BY id`);
+    const mails = await world.rows<{ plain: string }>(`SELECT plain FROM delivery WHERE channel = 'mail' ORDER BY id`);
     expect(mails.at(-1)?.plain).not.toMatch(/No\. 1/);
     // What the gateway refuses says nothing of her address.
     expect(await world.rows('SELECT FROM person WHERE paused_at IS NOT NULL')).toEqual([]);
@@ -145,11 +145,11 @@ describe('an edition by several routes', () => {
     const [mail, text] = await deliveries();
     await world.rows(`UPDATE delivery SET state = 'given up' WHERE id = $1`, [text?.id]);
     expect(
-      await world.rows(`SELECT FROM telling WHERE delivery_id = $1 AND decision = 'told'`, [mail?.id]),
+      await world.rows(`SELECT FROM notification WHERE delivery_id = $1 AND decision = 'told'`, [mail?.id]),
     ).toHaveLength(1);
   });
 
-  it('is cancelled by every route when she leaves', async () => {
+  it('is cancelled by every channel when she leaves', async () => {
     await reach({ phone: PHONE, webhook: hook(), routes: { ...BY_MAIL, usual: ['mail', 'text', 'webhook'] } });
     const price = await alerting();
     await price(2100);
@@ -160,7 +160,7 @@ describe('an edition by several routes', () => {
     expect([world.standins.room.list(), world.standins.receiver.received]).toEqual([[], []]);
   });
 
-  it('waits for the end of quiet hours by every route', async () => {
+  it('waits for the end of quiet hours by every channel', async () => {
     await reach({ phone: PHONE, webhook: hook(), routes: { ...BY_MAIL, usual: ['mail', 'text', 'webhook'] } }, ravi(), {
       quiet: { from: 0, to: 1_439 },
     });
@@ -176,7 +176,7 @@ describe('an edition by several routes', () => {
     expect(await said()).toEqual(['mail 1 sent', 'text 1 sent', 'webhook 1 sent']);
   });
 
-  it('goes by a text while her address refuses mail; what has no other route is kept back', async () => {
+  it('goes by a text while her address refuses mail; what has no other channel is kept back', async () => {
     await reach({ phone: PHONE, webhook: null, routes: { ...BY_MAIL, usual: ['mail', 'text'] } });
     const price = await alerting();
     await price(2100);
@@ -202,7 +202,7 @@ describe('an edition by several routes', () => {
     await price(2100);
     await reach({ phone: null, webhook: null, routes: BY_MAIL });
     await world.sendMail();
-    expect((await deliveries()).map(({ route, state, reason }) => [route, state, reason])).toEqual([
+    expect((await deliveries()).map(({ channel, state, reason }) => [channel, state, reason])).toEqual([
       ['mail', 'sent', null],
       ['text', 'given up', 'route gone'],
     ]);
@@ -227,7 +227,7 @@ describe('the link of a text', () => {
     const price = await alerting();
     await price(2100);
     const [{ code } = { code: '' }] = await world.rows<{ code: string }>(
-      `SELECT code FROM delivery WHERE route = 'text'`,
+      `SELECT code FROM delivery WHERE channel = 'text'`,
     );
     expect((await findByCode(world.pool, code, world.now - HOUR))?.html).toContain('Copper smoker');
     expect(await findByCode(world.pool, code, world.now + 1)).toBeNull();

@@ -68,10 +68,10 @@ describe('the history of the demo', () => {
     expect(await one(`SELECT count(*) FROM watch WHERE problem->>'reason' <> 'in question'`)).toBe(2);
     expect(await one('SELECT count(DISTINCT watch_id) FROM question WHERE answer IS NULL')).toBeGreaterThan(0);
     expect(readdirSync(mailFolder)).toHaveLength(
-      await one(`SELECT count(*) FROM delivery WHERE state = 'sent' AND route <> 'webhook'`),
+      await one(`SELECT count(*) FROM delivery WHERE state = 'sent' AND channel <> 'webhook'`),
     );
-    expect(await one(`SELECT count(*) FROM delivery WHERE state = 'sent' AND route = 'webhook'`)).toBeGreaterThan(0);
-    expect(await one(`SELECT count(*) FROM delivery WHERE state = 'sent' AND route = 'text'`)).toBeGreaterThan(0);
+    expect(await one(`SELECT count(*) FROM delivery WHERE state = 'sent' AND channel = 'webhook'`)).toBeGreaterThan(0);
+    expect(await one(`SELECT count(*) FROM delivery WHERE state = 'sent' AND channel = 'text'`)).toBeGreaterThan(0);
   });
 
   it('has watches that say the same of themselves once they went out and came back, as JSON and as CSV', async () => {

@@ -127,7 +127,7 @@ describe('a report that tells at once what its order takes', () => {
     await see(watch, 2200);
     // The fall is the alert: nothing is left of it for Ravi.
     expect(await mails(id)).toEqual([]);
-    expect(await world.rows('SELECT decision FROM telling WHERE report_id = $1', [id])).toEqual([
+    expect(await world.rows('SELECT decision FROM notification WHERE report_id = $1', [id])).toEqual([
       { decision: 'stood back' },
     ]);
     await see(watch, 2150);
@@ -317,7 +317,9 @@ describe('a digest that leaves out what was told at once', () => {
     expect((await mails(marks)).map(({ plain }) => plain.includes('told at once'))).toEqual([true]);
     expect(await mails(leaves)).toEqual([]);
     expect(
-      await world.rows('SELECT decision, in_favour_of IS NOT NULL AS told FROM telling WHERE report_id = $1', [leaves]),
+      await world.rows('SELECT decision, in_favour_of IS NOT NULL AS told FROM notification WHERE report_id = $1', [
+        leaves,
+      ]),
     ).toEqual([{ decision: 'stood back', told: true }]);
     for (const price of [2150, 2400, 2200]) {
       await world.pass(MINUTE);

@@ -118,10 +118,10 @@ describe('ten minutes’ gathering', () => {
     await world.pass(ten + 10 * MINUTE - world.now);
     expect((await mails(report)).map(({ person }) => person)).toEqual([world.people.ines]);
     expect(
-      await world.rows(`SELECT decision, in_favour_of AS report FROM telling WHERE report_id = $1 AND person_id = $2`, [
-        report,
-        world.people.ravi,
-      ]),
+      await world.rows(
+        `SELECT decision, in_favour_of AS report FROM notification WHERE report_id = $1 AND person_id = $2`,
+        [report, world.people.ravi],
+      ),
     ).toEqual([{ decision: 'stood back', report: own?.id }]);
   });
 

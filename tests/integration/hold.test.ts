@@ -127,7 +127,7 @@ describe('a look over which the process came to its end', () => {
       { draftId, purpose: 'page', address: draft.address, request: {} },
       world.now,
     );
-    await world.pool.query('UPDATE look SET begun = 2 WHERE id = $1', [look]);
+    await world.pool.query('UPDATE preview SET begun = 2 WHERE id = $1', [look]);
     await takePreview(world.services.looking, { look });
     expect((await listPreviews(world.pool, draftId))[0]).toMatchObject({
       state: 'failed',

@@ -190,7 +190,7 @@ describe('a site that wants no programs', () => {
     await setHost(
       world.pool,
       `skepwright.localhost:${world.standins.port}`,
-      { mostAtOnce: 4, pauseMs: 0, robotsHeeded: false, looksADay: null },
+      { mostAtOnce: 4, pauseMs: 0, robotsHeeded: false, runsADay: null },
       { id: world.people.ines, zone: 'UTC' },
     );
     await world.pass(25 * HOUR);

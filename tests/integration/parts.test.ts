@@ -240,7 +240,7 @@ describe('one edition for each brand', () => {
       [{ value: 'oak' }, 1],
       [{ value: 'pine' }, 1],
     ]);
-    expect(await world.rows('SELECT decision FROM telling WHERE report_id = $1', [id])).toHaveLength(1);
+    expect(await world.rows('SELECT decision FROM notification WHERE report_id = $1', [id])).toHaveLength(1);
   });
 
   it('is no flood: beyond fifty values that nobody is named for, the others come together', async () => {

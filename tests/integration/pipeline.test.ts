@@ -116,7 +116,7 @@ describe('a price that falls', () => {
     setPrice(world, 2150);
     await world.pass(NEXT_LOOK);
     expect(await world.sendMail()).toBe(2);
-    expect(await world.rows(`SELECT decision, in_favour_of FROM telling WHERE report_id = 2`)).toEqual([
+    expect(await world.rows(`SELECT decision, in_favour_of FROM notification WHERE report_id = 2`)).toEqual([
       { decision: 'stood back', in_favour_of: 1 },
     ]);
   });

@@ -57,9 +57,9 @@ const mails = (person = world.people.ravi) =>
     reason: string | null;
     plain: string;
     subject: string;
-    route: string;
+    channel: string;
   }>(
-    `SELECT number, state, reason, plain, subject, route
+    `SELECT number, state, reason, plain, subject, channel
       FROM delivery
       WHERE person_id = $1 AND purpose = 'edition'
       ORDER BY id`,
@@ -72,9 +72,9 @@ const warnings = () =>
 const sentWithin = (ms: number) =>
   world.rows<{ n: number }>(
     `SELECT (SELECT count(*)::int FROM delivery o
-      WHERE o.route = 'mail' AND o.person_id = d.person_id AND o.sent_at <= d.sent_at
+      WHERE o.channel = 'mail' AND o.person_id = d.person_id AND o.sent_at <= d.sent_at
       AND o.sent_at > d.sent_at - $1 * interval '1 ms') AS n
-     FROM delivery d WHERE d.route = 'mail' AND d.sent_at IS NOT NULL AND d.person_id = $2`,
+     FROM delivery d WHERE d.channel = 'mail' AND d.sent_at IS NOT NULL AND d.person_id = $2`,
     [ms, world.people.ravi],
   );
 
@@ -214,14 +214,14 @@ describe('a text a month', () => {
     await bound('texts', { aMonth: 1 });
     for (const price of [2300, 2200]) await see(watch, price);
     const told = await mails();
-    expect(told.map(({ route, number }) => [route, number])).toEqual([
+    expect(told.map(({ channel, number }) => [channel, number])).toEqual([
       ['text', 1],
       ['mail', 2],
     ]);
     expect(told[1]?.plain).toContain('those that may go out this month are spent');
     await world.pass(31 * DAY);
     await see(watch, 2100);
-    expect((await mails()).at(-1)?.route).toBe('text');
+    expect((await mails()).at(-1)?.channel).toBe('text');
   });
 });
 
@@ -229,7 +229,7 @@ describe('five looks a day at a host', () => {
   it('are made; its watches say why they wait, and go on the next day', async () => {
     const { watch } = await begin();
     const host = `skepwright.localhost:${world.standins.port}`;
-    const settings = { mostAtOnce: 4, pauseMs: 0, robotsHeeded: true, looksADay: 5 };
+    const settings = { mostAtOnce: 4, pauseMs: 0, robotsHeeded: true, runsADay: 5 };
     await setHost(world.pool, host, settings, { id: world.people.ines, zone: 'Europe/London' });
     const looks = async () => (await world.rows('SELECT FROM run')).length;
     const before = await looks();
@@ -271,7 +271,7 @@ describe('a bound', () => {
       await world.pass(HOUR);
       await world.sendMail();
     }
-    const alerts = await world.rows<{ decision: string }>('SELECT decision FROM telling');
+    const alerts = await world.rows<{ decision: string }>('SELECT decision FROM notification');
     expect(alerts.map(({ decision }) => decision)).toEqual(['told', 'told', 'told']);
     expect((await mails()).every(({ state }) => state === 'sent')).toBe(true);
   });

@@ -223,7 +223,7 @@ describe('an address that is not confirmed', () => {
       ['given up', 'told already'],
       ['sent', null],
     ]);
-    const told = await world.rows('SELECT decision FROM telling WHERE person_id = $1 ORDER BY report_id', [tom]);
+    const told = await world.rows('SELECT decision FROM notification WHERE person_id = $1 ORDER BY report_id', [tom]);
     expect(told).toEqual([{ decision: 'told' }, { decision: 'stood back' }]);
     expect(other).not.toBe(watch);
     expect(ines).not.toBe(tom);
@@ -509,7 +509,7 @@ describe('an alert of which two reports know', () => {
     return { watch, first, second };
   }
   const decisions = () =>
-    world.rows('SELECT report_id AS report, decision FROM telling WHERE person_id = $1 ORDER BY 1', [
+    world.rows('SELECT report_id AS report, decision FROM notification WHERE person_id = $1 ORDER BY 1', [
       world.people.ravi,
     ]);
 

@@ -298,7 +298,7 @@ describe('editing', () => {
     ]);
     // Inés is reached by both, and hears of each alert; Ravi of the one that Pricing is told.
     expect(
-      await world.rows('SELECT person_id AS person, count(*)::int AS n FROM telling GROUP BY 1 ORDER BY 1'),
+      await world.rows('SELECT person_id AS person, count(*)::int AS n FROM notification GROUP BY 1 ORDER BY 1'),
     ).toEqual([
       { person: world.people.ines, n: 2 },
       { person: world.people.ravi, n: 1 },

@@ -423,7 +423,7 @@ describe('who was told at once', () => {
     expect(ines?.plain).toMatch(/price falls below £22\.00/);
     expect(ines?.plain).not.toContain('told at once');
     expect(
-      await world.rows('SELECT person_id AS person, decision FROM telling WHERE report_id = $1 ORDER BY 1', [id]),
+      await world.rows('SELECT person_id AS person, decision FROM notification WHERE report_id = $1 ORDER BY 1', [id]),
     ).toMatchObject([
       { person: world.people.ines, decision: 'told' },
       { person: world.people.ravi, decision: 'told' },

@@ -40,7 +40,7 @@ const TABLES = [
   'edition',
   'delivery',
   'delivery_attempt',
-  'telling',
+  'notification',
   'session',
   'draft',
   'posted_message',

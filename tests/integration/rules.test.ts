@@ -542,7 +542,7 @@ describe('what nobody takes on', () => {
     (
       await world.rows<{ name: string; told: string }>(
         `SELECT p.name, a.told
-          FROM telling t
+          FROM notification t
           JOIN alert a ON a.id = t.alert_id
           JOIN person p ON p.id = t.person_id
           WHERE t.decision <> 'stood back'

@@ -112,7 +112,7 @@ describe('a run', () => {
     await world.pass(0);
     show('/b', '23.00');
     expect((await turnsOf(() => world.pass(HOUR))) - CLAIMS).toBeLessThanOrEqual(5);
-    expect([await count('delivery'), await count('telling')]).toEqual([200, 200]);
+    expect([await count('delivery'), await count('notification')]).toEqual([200, 200]);
     expect(await world.rows('SELECT DISTINCT number FROM delivery')).toEqual([{ number: 1 }]);
   });
 

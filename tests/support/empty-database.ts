@@ -17,8 +17,8 @@ const EMPTIED = [
   'edit',
   'stencil',
   'tag',
-  'allowance',
-  'allowance_told',
+  'quota',
+  'quota_notified',
 ];
 
 /** The tables that refer to some, however far, and the sequences of all of them. */
@@ -60,7 +60,7 @@ export function emptierOf(pool: Pool, confirmedAt: Instant): () => Promise<void>
       await db.query(tables.map((table) => `DELETE FROM ${table}`).join(';'));
       await db.query(`UPDATE tally SET watches = 0, paused = 0, raised = 0, broken = 0; SELECT ${restarts.join(', ')}`);
       await db.query('DELETE FROM delivery WHERE report_id IS NULL; DELETE FROM jobs.job');
-      await db.query('UPDATE host SET looks_a_day = NULL');
+      await db.query('UPDATE host SET runs_a_day = NULL');
       await db.query(PEOPLE, [confirmedAt]);
     });
   };

@@ -24,7 +24,7 @@ const TABLES = [
   'edition_alert',
   'delivery',
   'delivery_attempt',
-  'telling',
+  'notification',
 ];
 
 /** Numbers that runs give out are small where a world is young: copies are this far apart. */

@@ -503,7 +503,7 @@ const MOST_KEPT = 20_000;
 const LONGEST_KEPT = 200;
 
 /**
- * Worked out once for a short text: the lines of a page are much the same at each look, and those of a list from row to
+ * Worked out once for a short text: the lines of a page are much the same at each run, and those of a list from row to
  * row.
  */
 function keptWords<Made>(make: (text: string) => Made): (text: string) => Made {

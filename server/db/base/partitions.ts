@@ -1,7 +1,7 @@
 import { DAY, type Instant } from '#core/when/interval';
 import { inTransaction, moment, theRow, type Db, type Pool } from './pool';
 
-/** What grows with every look is kept in partitions by time, and let go of one at a time. */
+/** What grows with every run is kept in partitions by time, and let go of one at a time. */
 const UNITS = { reading: 'month', run: 'week', watch_run: 'week', verdict: 'week' } as const;
 export type Partitioned = keyof typeof UNITS;
 

@@ -39,7 +39,7 @@ const KINDS: Kind[] = [
       SELECT x.ctid FROM delivery x WHERE x.ordered_at < $1 AND x.plain IS NOT NULL AND x.state IN ('sent', 'given up')
       LIMIT $2))`,
   },
-  { name: 'pictures of mails', days: ({ mails }) => mails, remove: few('drawn', 'x.drawn_at < $1') },
+  { name: 'pictures of mails', days: ({ mails }) => mails, remove: few('rendered_image', 'x.rendered_at < $1') },
   {
     name: 'attached files',
     days: ({ files }) => files,
@@ -96,12 +96,12 @@ WHERE y.report_id = x.report_id AND y.series_id = x.series_id AND y.to_seq > x.t
   // What is needed of a partition that was let go of has gone to the rest; it leaves when nothing needs it any more.
   { name: 'older verdicts', days: ({ news }) => news, remove: few('verdict_rest', 'x.made_at < $1') },
   {
-    name: 'older looks of watches',
+    name: 'older runs of watches',
     days: ({ news }) => news,
     remove: few('watch_run_rest', `x.started_at < $1 AND ${unneeded('x.run_id')}`),
   },
   {
-    name: 'older looks',
+    name: 'older runs',
     days: ({ news }) => news,
     remove: few('run_rest', `x.started_at < $1 AND ${unneeded('x.id')}`),
   },
@@ -171,13 +171,13 @@ const NEEDED: { table: Partitioned; days: (retention: Retention) => number; need
     days: ({ readings }) => readings,
     needed: (before) => `x.last_seen >= '${moment(before)}' OR ${IN_FORCE}`,
   },
-  { table: 'verdict', days: ({ looks }) => looks, needed: () => 'x.change_id IS NOT NULL OR x.taken' },
+  { table: 'verdict', days: ({ runs }) => runs, needed: () => 'x.change_id IS NOT NULL OR x.taken' },
   {
     table: 'watch_run',
-    days: ({ looks }) => looks,
+    days: ({ runs }) => runs,
     needed: () => `x.outcome = 'failed' OR NOT (${unneeded('x.run_id')})`,
   },
-  { table: 'run', days: ({ looks }) => looks, needed: () => `x.outcome = 'failed' OR NOT (${unneeded('x.id')})` },
+  { table: 'run', days: ({ runs }) => runs, needed: () => `x.outcome = 'failed' OR NOT (${unneeded('x.id')})` },
 ];
 
 /** For how long things are kept, as somebody chose it: what nobody chose is not among it. */
@@ -188,7 +188,7 @@ export interface Chosen {
   at: Instant;
 }
 
-const CHOSEN = `SELECT k.what, k.days, q.name AS by, k.set_at AS at FROM kept_for k JOIN person q ON q.id = k.set_by`;
+const CHOSEN = `SELECT k.what, k.days, q.name AS by, k.set_at AS at FROM retention k JOIN person q ON q.id = k.set_by`;
 
 export const chosenRetention = async (db: Db): Promise<Chosen[]> => (await db.query<Chosen>(CHOSEN)).rows;
 
@@ -199,7 +199,7 @@ export async function retentionNow(db: Db, configured: Retention): Promise<Reten
 }
 
 const CHOOSE = `
-INSERT INTO kept_for (what, days, set_by, set_at) VALUES ($1, $2, $3, $4)
+INSERT INTO retention (what, days, set_by, set_at) VALUES ($1, $2, $3, $4)
 ON CONFLICT (what) DO UPDATE SET days = $2, set_by = $3, set_at = $4`;
 
 /** Chooses for how long something is kept; what is too old goes when the worker tidies next. */

@@ -53,7 +53,7 @@ export const deferredLater = (id: DeliveryId, at: Instant): Statement => ({
 /** Deliveries with a number that wait for an address which does not work. */
 export const TO_FOLD = `FROM delivery d JOIN person q ON q.id = d.person_id JOIN report r ON r.id = d.report_id
   WHERE d.state IN ('queued', 'refused', 'kept back') AND d.number IS NOT NULL AND NOT (${REACHED})
-    AND (d.route = 'mail' OR q.confirmed_at IS NULL)
+    AND (d.channel = 'mail' OR q.confirmed_at IS NULL)
     AND ${CANCELLED} IS NULL`;
 
 /** Whose they are, of the next of them, their report being locked. */
@@ -65,19 +65,19 @@ const FOLDED = `
 WITH unsent AS (
   UPDATE delivery SET state = 'given up', reason = 'folded', next_attempt_at = NULL, held_until = NULL
   WHERE report_id = $1 AND person_id = $2 AND number IS NOT NULL AND state IN ('queued', 'refused', 'kept back')
-    AND (route = 'mail' OR EXISTS (SELECT FROM person q WHERE q.id = $2 AND q.confirmed_at IS NULL))
+    AND (channel = 'mail' OR EXISTS (SELECT FROM person q WHERE q.id = $2 AND q.confirmed_at IS NULL))
   RETURNING id, at_once
 ), known AS (
   SELECT id FROM delivery WHERE report_id = $1 AND person_id = $2 AND state = 'kept back' AND number IS NULL
 ), made AS (
-  INSERT INTO delivery (id, report_id, person_id, route, address, message_id, state, reason, ordered_at, at_once)
+  INSERT INTO delivery (id, report_id, person_id, channel, address, message_id, state, reason, ordered_at, at_once)
   SELECT $3, $1, q.id, 'mail', q.email, $4, 'kept back', coalesce(${suppressionOf('q')}, 'paused'), $5,
     coalesce((SELECT bool_and(at_once) FROM unsent), false)
   FROM person q WHERE q.id = $2 AND NOT EXISTS (SELECT FROM known) AND EXISTS (SELECT FROM unsent) RETURNING id
 ), open AS (
   SELECT id FROM known UNION ALL SELECT id FROM made
 ), told AS (
-  UPDATE telling t SET delivery_id = open.id, decision = 'kept back' FROM unsent, open
+  UPDATE notification t SET delivery_id = open.id, decision = 'kept back' FROM unsent, open
   WHERE t.delivery_id = unsent.id AND t.decision = 'told'
 )
 INSERT INTO delivery_edition (delivery_id, edition_id)
@@ -140,7 +140,7 @@ WITH numbered AS (
 ), explained AS (
   ${explainedBy('(SELECT id, report_id AS report, person_id AS person FROM delivery WHERE id = $1)')}
 ), told AS (
-  UPDATE telling SET decision = 'told' WHERE delivery_id = $1 AND decision = 'kept back'
+  UPDATE notification SET decision = 'told' WHERE delivery_id = $1 AND decision = 'kept back'
 )
 UPDATE delivery
 SET state = 'queued', reason = NULL, next_attempt_at = NULL, number = $2, address = $3, subject = $4, html = $5,
@@ -148,12 +148,12 @@ SET state = 'queued', reason = NULL, next_attempt_at = NULL, number = $2, addres
   at_once = $8, weight = $9, ordered_at = $10 WHERE id = $1`;
 
 /** Another report through which the alert of a telling `t` was told, unless that mail never comes. */
-const TOLD_BY = `FROM telling o JOIN delivery d ON d.id = o.delivery_id
+const TOLD_BY = `FROM notification o JOIN delivery d ON d.id = o.delivery_id
   WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND o.report_id <> t.report_id
     AND d.state <> 'given up'`;
 
 const STOOD_BACK = `
-UPDATE telling t SET decision = 'stood back', in_favour_of = (SELECT o.report_id ${TOLD_BY} LIMIT 1)
+UPDATE notification t SET decision = 'stood back', in_favour_of = (SELECT o.report_id ${TOLD_BY} LIMIT 1)
 WHERE t.delivery_id = $1 AND t.decision = 'kept back' AND EXISTS (SELECT ${TOLD_BY})`;
 
 /**

@@ -22,7 +22,7 @@ export interface BegunAttempt {
   orderedAt: Instant;
   person: PersonId;
   purpose: DeliveryRow['purpose'];
-  route: Channel;
+  channel: Channel;
   mail: Omit<OutgoingMail, 'sentAgain'>;
 }
 
@@ -45,9 +45,9 @@ interface DeliveryRow {
   /** Null of what is posted. */
   html: string | null;
   plain: string;
-  route: Channel;
+  channel: Channel;
   beside: DeliveryId | null;
-  /** Where its route leads now; null where that was taken off. */
+  /** Where its channel leads now; null where that was taken off. */
   leads: string | null;
   /** When what is to be posted there before it is tried again; null where nothing is. */
   behind: Instant | null;
@@ -84,12 +84,12 @@ SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messag
   d.sent_again AS "sentAgain", d.attempt_until AS "attemptUntil", d.next_attempt_at AS "nextAttemptAt",
   q.id AS person, d.purpose, d.at_once AS "atOnce", d.weight, d.leave, q.zone, q.quiet, q.mail_hour AS "mailHour",
     q.passes,
-  q.confirmed_at IS NOT NULL AND (q.paused_at IS NULL OR d.route <> 'mail') AS reached, ${CANCELLED} AS cancelled,
-    d.route, d.beside,
-  CASE d.route ${LEADS} END AS leads,
-  CASE WHEN d.route = ANY(${IN_ORDER}) THEN (
+  q.confirmed_at IS NOT NULL AND (q.paused_at IS NULL OR d.channel <> 'mail') AS reached, ${CANCELLED} AS cancelled,
+    d.channel, d.beside,
+  CASE d.channel ${LEADS} END AS leads,
+  CASE WHEN d.channel = ANY(${IN_ORDER}) THEN (
     SELECT max(coalesce(b.next_attempt_at, b.held_until, b.ordered_at)) FROM delivery b
-    WHERE b.route = d.route AND b.address = d.address AND (b.ordered_at, b.id) < (d.ordered_at, d.id)
+    WHERE b.channel = d.channel AND b.address = d.address AND (b.ordered_at, b.id) < (d.ordered_at, d.id)
       AND b.state NOT IN ('sent', 'given up')) END AS behind
 FROM delivery d JOIN person q ON q.id = d.person_id LEFT JOIN report r ON r.id = d.report_id WHERE d.id = $1
 FOR UPDATE OF d`;
@@ -102,24 +102,25 @@ const MOST_OF_THREAD = 20;
  */
 const THREAD = `
 WITH told AS (
-  SELECT min(a.episode_id) AS episode FROM telling t JOIN alert a ON a.id = t.alert_id
+  SELECT min(a.episode_id) AS episode FROM notification t JOIN alert a ON a.id = t.alert_id
   WHERE t.delivery_id = $1 HAVING count(DISTINCT a.episode_id) = 1 AND count(*) = count(a.episode_id)
 )
 SELECT d.message_id AS id FROM told
-JOIN alert a ON a.episode_id = told.episode JOIN telling t ON t.alert_id = a.id JOIN delivery d ON d.id = t.delivery_id
-WHERE d.person_id = $2 AND d.state = 'sent' AND d.sent_at <= $3 AND d.at_once AND d.route = 'mail' AND d.id <> $1
+JOIN alert a ON a.episode_id = told.episode JOIN notification t ON t.alert_id = a.id
+JOIN delivery d ON d.id = t.delivery_id
+WHERE d.person_id = $2 AND d.state = 'sent' AND d.sent_at <= $3 AND d.at_once AND d.channel = 'mail' AND d.id <> $1
   AND NOT EXISTS (
-  SELECT FROM telling o JOIN alert b ON b.id = o.alert_id WHERE o.delivery_id = d.id AND b.episode_id
+  SELECT FROM notification o JOIN alert b ON b.id = o.alert_id WHERE o.delivery_id = d.id AND b.episode_id
   IS DISTINCT FROM told.episode)
 GROUP BY d.id ORDER BY d.sent_at DESC, d.id DESC LIMIT ${MOST_OF_THREAD}`;
 
 async function threadOf(
   db: Db,
   id: DeliveryId,
-  { atOnce, route, person }: Pick<DeliveryRow, 'atOnce' | 'route' | 'person'>,
+  { atOnce, channel, person }: Pick<DeliveryRow, 'atOnce' | 'channel' | 'person'>,
   until: Instant,
 ): Promise<string[]> {
-  if (!atOnce || !CHANNEL[route].isLetter) return [];
+  if (!atOnce || !CHANNEL[channel].isLetter) return [];
   return (await db.query<{ id: string }>(THREAD, [id, person, moment(until)])).rows.map((row) => row.id).reverse();
 }
 
@@ -130,8 +131,8 @@ JOIN report r ON r.id = e.report_id
 WHERE x.delivery_id = $1 AND (SELECT count(*) FROM delivery_edition o WHERE o.delivery_id = $1) = 1 ORDER BY f.form`;
 
 /** The files that a mail bears: those of its edition; one of several editions bears none. */
-async function filesOf(db: Db, id: DeliveryId, { route }: Pick<DeliveryRow, 'route'>): Promise<MailFile[]> {
-  if (!CHANNEL[route].isLetter) return [];
+async function filesOf(db: Db, id: DeliveryId, { channel }: Pick<DeliveryRow, 'channel'>): Promise<MailFile[]> {
+  if (!CHANNEL[channel].isLetter) return [];
   const { rows } = await db.query<{ form: FileForm; body: Buffer; number: number; report: string }>(FILES, [id]);
   return rows.map(({ form, body, number, report }) => ({
     name: `${fileName(report)}-${number}.${form}`,
@@ -151,11 +152,11 @@ const CANCEL = `UPDATE delivery SET state = 'given up', reason = $2, next_attemp
  * A text that was to be the only word of it goes as the mail that it leads to, where its number was taken off: what it
  * tells is not lost.
  */
-const AS_MAIL = `UPDATE delivery d SET route = 'mail', address = q.email
+const AS_MAIL = `UPDATE delivery d SET channel = 'mail', address = q.email
   FROM person q
   WHERE d.id = $1 AND q.id = d.person_id`;
-const isTextAlone = ({ route, beside }: Pick<DeliveryRow, 'route' | 'beside'>): boolean =>
-  route === 'text' && beside === null;
+const isTextAlone = ({ channel, beside }: Pick<DeliveryRow, 'channel' | 'beside'>): boolean =>
+  channel === 'text' && beside === null;
 
 /** What is behind another at its address is looked at again so soon. */
 const BEHIND_MS = 2_000;
@@ -196,7 +197,7 @@ async function heldFor(
   if (!row.reached) return null;
   const hold = heldBy(row, row, now);
   if (hold !== null) return heldBack(db, id, hold.by, hold.until);
-  const spentUntil = row.route === 'mail' ? await roomFor(db, row.person, now) : null;
+  const spentUntil = row.channel === 'mail' ? await roomFor(db, row.person, now) : null;
   if (spentUntil !== null) return heldBack(db, id, 'allowance', spentUntil);
   return row.behind === null ? FREE : { notBefore: Math.max(row.behind, now + BEHIND_MS) };
 }
@@ -265,7 +266,7 @@ SET state = 'sending', attempts = $2, sent_again = $3, next_attempt_at = NULL, a
       orderedAt: row.orderedAt,
       person: row.person,
       purpose: row.purpose,
-      route: row.route,
+      channel: row.channel,
       mail,
     },
   };
@@ -341,7 +342,7 @@ export interface OutboxRow {
   editions: { first: number; last: number; count: number } | null;
   /** Its number for its reader; null of what is kept back and has none yet. */
   number: number | null;
-  route: Channel;
+  channel: Channel;
   purpose: DeliveryRow['purpose'];
   person: string;
   personId: PersonId;
@@ -364,7 +365,7 @@ const COLUMNS = `
   (SELECT jsonb_build_object('first', min(e.number), 'last', max(e.number), 'count', count(*))
     FROM delivery_edition x JOIN edition e ON e.id = x.edition_id WHERE x.delivery_id = d.id
     HAVING count(*) > 0) AS editions,
-  d.route, d.purpose, p.name AS person, p.id AS "personId", d.address, d.subject, d.state, d.reason,
+  d.channel, d.purpose, p.name AS person, p.id AS "personId", d.address, d.subject, d.state, d.reason,
     d.held_until AS "heldUntil", d.attempts,
   d.sent_again AS "sentAgain", d.ordered_at AS "orderedAt", d.sent_at AS "sentAt", d.next_attempt_at AS "nextAttemptAt",
     d.response`;
@@ -469,7 +470,7 @@ const COVERS = `coalesce((SELECT jsonb_agg(
 const TELLS = `
 SELECT a.id AS alert, a.watch_id AS watch, a.rule_id AS rule, a.change_id AS change, a.news, v.reason,
   u.ended_at IS NULL AS live
-FROM telling t
+FROM notification t
 JOIN alert a ON a.id = t.alert_id
 JOIN rule u ON u.id = a.rule_id
 LEFT JOIN LATERAL (
@@ -513,9 +514,9 @@ export async function findDelivery(db: Db, id: DeliveryId): Promise<DeliveryDeta
 const SENT = `
 SELECT d.message_id AS "messageId", p.name, d.address, d.subject, d.html, d.plain, d.leave, d.sent_again AS "sentAgain",
   d.sent_at AS "sentAt",
-  d.at_once AS "atOnce", p.id AS person, d.route
+  d.at_once AS "atOnce", p.id AS person, d.channel
 FROM delivery d JOIN person p ON p.id = d.person_id
-WHERE d.id = $1 AND d.state = 'sent' AND d.route = 'mail' AND d.plain IS NOT NULL`;
+WHERE d.id = $1 AND d.state = 'sent' AND d.channel = 'mail' AND d.plain IS NOT NULL`;
 
 type SentRow = Pick<
   DeliveryRow,
@@ -529,7 +530,7 @@ type SentRow = Pick<
   | 'sentAgain'
   | 'atOnce'
   | 'person'
-  | 'route'
+  | 'channel'
 > & {
   sentAt: Instant;
 };

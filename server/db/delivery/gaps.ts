@@ -1,4 +1,4 @@
-/** A number `g` that never came by any route, of which no mail that came has said so. */
+/** A number `g` that never came by any channel, of which no mail that came has said so. */
 const UNEXPLAINED = `g.state = 'given up' AND g.number IS NOT NULL AND g.beside IS NULL
   AND NOT EXISTS (SELECT FROM delivery b WHERE b.beside = g.id AND b.state <> 'given up')
   AND (g.explained_by IS NULL OR EXISTS (SELECT FROM delivery x WHERE x.id = g.explained_by AND x.state = 'given up'))`;

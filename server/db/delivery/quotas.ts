@@ -10,14 +10,14 @@ export interface QuotaNow extends Quota {
 }
 
 const ALL = `
-SELECT a.of, a.an_hour AS "anHour", a.a_day AS "aDay", a.a_month AS "aMonth", q.name AS owner FROM allowance a
+SELECT a.of, a.an_hour AS "anHour", a.a_day AS "aDay", a.a_month AS "aMonth", q.name AS owner FROM quota a
 JOIN person q ON q.id = a.owner_id`;
 
 /** The bounds that are set. */
 export const listQuotas = async (db: Db): Promise<QuotaNow[]> => (await db.query<QuotaNow>(ALL)).rows;
 
 const SET = `
-INSERT INTO allowance (of, an_hour, a_day, a_month, owner_id) VALUES ($1, $2, $3, $4, $5)
+INSERT INTO quota (of, an_hour, a_day, a_month, owner_id) VALUES ($1, $2, $3, $4, $5)
 ON CONFLICT (of) DO UPDATE SET an_hour = $2, a_day = $3, a_month = $4, owner_id = $5`;
 
 /** What the old bound held is looked at again under the new one. */
@@ -34,7 +34,7 @@ export async function setQuota(
 ): Promise<void> {
   const none = anHour === null && aDay === null && aMonth === null;
   await (none
-    ? db.query('DELETE FROM allowance WHERE of = $1', [of])
+    ? db.query('DELETE FROM quota WHERE of = $1', [of])
     : db.query(SET, [of, anHour, aDay, aMonth, owner]));
   await db.query(LET_GO, [moment(now)]);
 }
@@ -60,23 +60,23 @@ export async function mailQuotaUsedUntil(
 
 /** Lets nobody else decide on room before this transaction ends, where room is bounded. */
 export const ONE_BY_ONE = `SELECT pg_advisory_xact_lock(hashtext('shrike allowance'))
-  FROM allowance
+  FROM quota
   WHERE of <> 'texts'
   LIMIT 1`;
 
-const MAILS = `FROM delivery d WHERE d.route = 'mail' AND d.sent_at > $1::timestamptz - w.within`;
+const MAILS = `FROM delivery d WHERE d.channel = 'mail' AND d.sent_at > $1::timestamptz - w.within`;
 
 /** What is used of every bound; of readers and hosts of those who have used a half of theirs. */
 const SPENT = `
 SELECT a.of, w.name AS within, NULL::jsonb AS about, (SELECT count(*)::int ${MAILS}) AS used, w.most,
   a.owner_id AS owner
-FROM allowance a CROSS
+FROM quota a CROSS
 JOIN LATERAL (VALUES ('an hour', a.an_hour, interval '60 minutes'), ('24 hours', a.a_day, interval '24 hours')) AS
   w(name, most, within)
 WHERE a.of = 'mails' AND w.most IS NOT NULL
 UNION ALL
 SELECT a.of, w.name, jsonb_build_object('key', u.person_id::text, 'name', q.name), u.used, w.most, a.owner_id
-FROM allowance a CROSS
+FROM quota a CROSS
 JOIN LATERAL (VALUES ('an hour', a.an_hour, interval '60 minutes'), ('24 hours', a.a_day, interval '24 hours')) AS
   w(name, most, within)
 CROSS
@@ -84,14 +84,14 @@ JOIN LATERAL (SELECT d.person_id, count(*)::int AS used ${MAILS} GROUP BY d.pers
 JOIN person q ON q.id = u.person_id
 WHERE a.of = 'mails a reader' AND w.most IS NOT NULL
 UNION ALL
-SELECT a.of, 'a month', NULL, (SELECT count(*)::int FROM delivery d WHERE d.route = 'text' AND d.state <> 'given up'
+SELECT a.of, 'a month', NULL, (SELECT count(*)::int FROM delivery d WHERE d.channel = 'text' AND d.state <> 'given up'
   AND d.ordered_at >= date_trunc('month', $1::timestamptz AT TIME ZONE q.zone) AT TIME ZONE q.zone), a.a_month,
     a.owner_id
-FROM allowance a JOIN person q ON q.id = a.owner_id WHERE a.of = 'texts'
+FROM quota a JOIN person q ON q.id = a.owner_id WHERE a.of = 'texts'
 UNION ALL
-SELECT 'looks', 'a day', jsonb_build_object('key', h.name, 'name', h.name), CASE WHEN h.looks_until > $1 THEN h.looks
-  ELSE 0 END, h.looks_a_day, h.looks_owner
-FROM host h WHERE h.looks_a_day IS NOT NULL AND h.looks_owner IS NOT NULL`;
+SELECT 'runs', 'a day', jsonb_build_object('key', h.name, 'name', h.name), CASE WHEN h.runs_until > $1 THEN h.runs_made
+  ELSE 0 END, h.runs_a_day, h.runs_owner
+FROM host h WHERE h.runs_a_day IS NOT NULL AND h.runs_owner IS NOT NULL`;
 
 /** How much is used of every bound, and who set it. */
 export async function spendings(db: Db, now: Instant): Promise<(Spending & { owner: PersonId })[]> {
@@ -102,17 +102,17 @@ export async function spendings(db: Db, now: Instant): Promise<(Spending & { own
 const EVERY = `interval '1 minute'`;
 
 /** Whether bounds are to be looked at, in SQL; `$1` is now. */
-export const TO_CHECK = `EXISTS (SELECT FROM allowance_check WHERE checked_at <= $1::timestamptz - ${EVERY})
-  AND (EXISTS (SELECT FROM allowance) OR EXISTS (SELECT FROM host WHERE looks_a_day IS NOT NULL))`;
+export const TO_CHECK = `EXISTS (SELECT FROM quota_check WHERE checked_at <= $1::timestamptz - ${EVERY})
+  AND (EXISTS (SELECT FROM quota) OR EXISTS (SELECT FROM host WHERE runs_a_day IS NOT NULL))`;
 
 /** Takes the turn to look at them. */
 export const nextCheck = (now: Instant): Statement => ({
-  text: `SELECT 1 AS due FROM allowance_check WHERE checked_at <= $1::timestamptz - ${EVERY} FOR UPDATE SKIP LOCKED`,
+  text: `SELECT 1 AS due FROM quota_check WHERE checked_at <= $1::timestamptz - ${EVERY} FOR UPDATE SKIP LOCKED`,
   values: [moment(now)],
 });
 
 export const checked = (now: Instant): Statement => ({
-  text: 'UPDATE allowance_check SET checked_at = $1',
+  text: 'UPDATE quota_check SET checked_at = $1',
   values: [moment(now)],
 });
 
@@ -120,9 +120,9 @@ const TOLD = `
 WITH near AS (
   SELECT * FROM jsonb_to_recordset($1) AS n(of text, about text)
 ), over AS (
-  DELETE FROM allowance_told t WHERE NOT EXISTS (SELECT FROM near n WHERE n.of = t.of AND n.about = t.about)
+  DELETE FROM quota_notified t WHERE NOT EXISTS (SELECT FROM near n WHERE n.of = t.of AND n.about = t.about)
 )
-INSERT INTO allowance_told (of, about, told_at) SELECT of, about, $2 FROM near ON CONFLICT DO NOTHING
+INSERT INTO quota_notified (of, about, told_at) SELECT of, about, $2 FROM near ON CONFLICT DO NOTHING
 RETURNING of, about`;
 
 /** Keeps which bounds are nearly spent; which of them nobody was told of yet. What has room again is forgotten. */

@@ -17,14 +17,14 @@ interface KeptRow {
 export async function findRenderedImages(db: Db, names: string[]): Promise<Map<string, StoredImage>> {
   const { rows } = await db.query<KeptRow>({
     name: 'find drawn',
-    text: 'SELECT name, type, body FROM drawn WHERE name = ANY($1)',
+    text: 'SELECT name, type, body FROM rendered_image WHERE name = ANY($1)',
     values: [names],
   });
   return new Map(rows.map(({ name, type, body }) => [name, type === null || body === null ? null : { type, body }]));
 }
 
 const KEEP = `
-INSERT INTO drawn (name, type, body, drawn_at) SELECT n.name, n.type, n.body, $4
+INSERT INTO rendered_image (name, type, body, rendered_at) SELECT n.name, n.type, n.body, $4
 FROM unnest($1::text[], $2::text[], $3::bytea[]) AS n(name, type, body)
 ON CONFLICT DO NOTHING`;
 

@@ -118,7 +118,7 @@ const itemIn = ({ reference, name, brand, category, supplier, gtin, minimums, li
 
 /**
  * Adds, changes and ends items at one go, all or none; watches whose records are offers of them are judged anew at
- * their next look. Days of minimums are those of a zone. Returns the number by which it is undone.
+ * their next run. Days of minimums are those of a zone. Returns the number by which it is undone.
  */
 export async function editItems(
   db: Db,
@@ -217,7 +217,7 @@ async function writeListings(db: Db, items: readonly (Pick<Item, 'listings'> & {
   );
 }
 
-/** Watches whose records are offers of items are read at their next look, whatever it brings. */
+/** Watches whose records are offers of items are read at their next run, whatever it brings. */
 async function judgeAnew(db: Db, items: readonly ItemId[]): Promise<void> {
   await db.query(
     'UPDATE watch SET settled = false WHERE settled AND id IN (SELECT watch_id FROM record WHERE item_id = ANY($1))',

@@ -50,7 +50,7 @@ interface Counted {
   intervalMs: number;
   lastGoodAt: Instant;
   since: Instant;
-  /** How many there were at the very first look. */
+  /** How many there were at the very first run. */
   firstCount: number;
   /** The first good look under the present version. */
   versionSince: Instant | null;
@@ -81,8 +81,8 @@ export async function numberOverTime(
 }
 
 /**
- * As far back as the moves since a moment, the latest first, can be trusted: to the very first look where they lead to
- * as many as there were then; else no further than to where the present version began, since at the first look of each
+ * As far back as the moves since a moment, the latest first, can be trusted: to the very first run where they lead to
+ * as many as there were then; else no further than to where the present version began, since at the first run of each
  * what comes back does so without a word.
  */
 function trusted(counted: Counted, moves: Move[], from: Instant): StoredReading[] {

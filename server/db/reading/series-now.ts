@@ -28,7 +28,7 @@ export interface SeriesNow {
 }
 
 /**
- * A point that so many looks have not brought, and for so long, is taken for silent: many report by the hour and are
+ * A point that so many runs have not brought, and for so long, is taken for silent: many report by the hour and are
  * polled by the minute.
  */
 const QUIET_RUNS = 4;

@@ -26,7 +26,7 @@ export async function quietCutsBefore(
 
 const TOLD = `
 SELECT t.person_id AS person, t.alert_id AS alert, coalesce(d.sent_at, d.ordered_at) AS at
-FROM telling t JOIN delivery d ON d.id = t.delivery_id
+FROM notification t JOIN delivery d ON d.id = t.delivery_id
 WHERE t.alert_id = ANY($1) AND t.person_id = ANY($2) AND t.decision = 'told' AND d.at_once AND d.ordered_at <= $3
   AND d.state <> 'given up'`;
 
@@ -134,7 +134,7 @@ export interface EditionNow extends EditionContents {
   deliveries: {
     id: DeliveryId;
     person: string;
-    route: Channel;
+    channel: Channel;
     number: number | null;
     state: string;
     reason: string | null;
@@ -147,8 +147,8 @@ SELECT ${CONTENTS}, e.report_id AS report, r.name, c.from_at AS "fromAt", e.from
   (SELECT b.id FROM edition b WHERE b.report_id = e.report_id AND b.number = e.number - 1) AS before,
   (SELECT b.id FROM edition b WHERE b.report_id = e.report_id AND b.number = e.number + 1) AS after,
   (SELECT
-    coalesce(jsonb_agg(jsonb_build_object('id', d.id, 'person', p.name, 'route', d.route, 'number', d.number, 'state',
-    d.state, 'reason', d.reason) ORDER BY p.name, d.id), '[]')
+    coalesce(jsonb_agg(jsonb_build_object('id', d.id, 'person', p.name, 'channel', d.channel, 'number', d.number,
+    'state', d.state, 'reason', d.reason) ORDER BY p.name, d.id), '[]')
     FROM delivery_edition x JOIN delivery d ON d.id = x.delivery_id JOIN person p ON p.id = d.person_id
     WHERE x.edition_id = e.id) AS deliveries
 FROM edition e JOIN report r ON r.id = e.report_id

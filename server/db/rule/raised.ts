@@ -52,7 +52,7 @@ const CHANGE =
 const TOLD = `
   SELECT jsonb_build_object('names', jsonb_agg(DISTINCT p.name), 'first', ${instant('min(a.seen_at)')}, 'times',
     count(DISTINCT a.id))
-  FROM alert a JOIN telling t ON t.alert_id = a.id JOIN person p ON p.id = t.person_id
+  FROM alert a JOIN notification t ON t.alert_id = a.id JOIN person p ON p.id = t.person_id
   WHERE a.episode_id = e.id AND t.decision = 'told'
   HAVING count(*) > 0`;
 

@@ -17,10 +17,10 @@ export interface HostNow {
   trustedCertificate: string | null;
   /** The one that was refused last. */
   refusedCertificate: string | null;
-  /** How many looks in a day it is asked for at most; how many there were today, and when the next day begins. */
-  looksADay: number | null;
-  looks: number;
-  looksUntil: Instant | null;
+  /** How many runs in a day it is asked for at most; how many there were today, and when the next day begins. */
+  runsADay: number | null;
+  runsMade: number;
+  runsUntil: Instant | null;
   sources: number;
   watches: number;
   failing: number;
@@ -34,8 +34,9 @@ const IS_WATCHED = `(
 const HOSTS = `
 SELECT h.name, h.most_at_once AS "mostAtOnce", h.pause_ms AS "pauseMs", h.robots_heeded AS "robotsHeeded",
   h.paused_at AS "pausedAt", h.next_at AS "nextAt",
-  h.looks_a_day AS "looksADay", h.looks, h.looks_until AS "looksUntil", h.trusted_certificate AS "trustedCertificate",
-    h.refused_certificate AS "refusedCertificate", n.sources, n.watches, n.failing
+  h.runs_a_day AS "runsADay", h.runs_made AS "runsMade", h.runs_until AS "runsUntil",
+    h.trusted_certificate AS "trustedCertificate", h.refused_certificate AS "refusedCertificate",
+    n.sources, n.watches, n.failing
 FROM host h
 CROSS JOIN LATERAL (
   SELECT count(DISTINCT s.id)::int AS sources, count(DISTINCT w.id)::int AS watches,
@@ -60,13 +61,13 @@ export interface HostSettings {
   pauseMs: number;
   robotsHeeded: boolean;
   /** How often it is looked at in a day at most, by the clock of whoever says so; null for no bound. */
-  looksADay: number | null;
+  runsADay: number | null;
 }
 
 const SET = `
 UPDATE host
-SET most_at_once = $2, pause_ms = $3, robots_heeded = $4, looks_a_day = $5, looks_zone = $6, looks_owner = $7,
-  looks = CASE WHEN looks_a_day IS NULL THEN 0 ELSE looks END WHERE name = $1`;
+SET most_at_once = $2, pause_ms = $3, robots_heeded = $4, runs_a_day = $5, runs_zone = $6, runs_owner = $7,
+  runs_made = CASE WHEN runs_a_day IS NULL THEN 0 ELSE runs_made END WHERE name = $1`;
 
 /** Sets how a host is treated from its next request on. */
 export async function setHost(
@@ -75,14 +76,14 @@ export async function setHost(
   settings: HostSettings,
   by: Pick<Person, 'id' | 'zone'>,
 ): Promise<void> {
-  const { mostAtOnce, pauseMs, robotsHeeded, looksADay } = settings;
+  const { mostAtOnce, pauseMs, robotsHeeded, runsADay } = settings;
   await db.query(SET, [
     name,
     mostAtOnce,
     pauseMs,
     robotsHeeded,
-    looksADay,
-    ...(looksADay === null ? [null, null] : [by.zone, by.id]),
+    runsADay,
+    ...(runsADay === null ? [null, null] : [by.zone, by.id]),
   ]);
 }
 

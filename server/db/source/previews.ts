@@ -5,7 +5,7 @@ import type { SourceRequest } from '../../fetch/request';
 import { moment, theRow, type Db } from '../base/pool';
 
 /**
- * What a look in the browser is for: the draft's own page, the same once more, another page to try its reading on, its
+ * What a preview is for: the draft's own page, the same once more, another page to try its reading on, its
  * steps one by one.
  */
 export type PreviewPurpose = 'page' | 'again' | 'other' | 'steps';
@@ -31,19 +31,19 @@ const COLUMNS = `id, draft_id AS "draftId", purpose, address, request, state, as
   taken_at AS "takenAt", problem, body,
   final_address AS "finalAddress", height, boxes`;
 
-/** Orders a look; returns its id. Earlier ones for the same purpose make way. */
+/** Orders a preview; returns its id. Earlier ones for the same purpose make way. */
 export async function orderPreview(
   db: Db,
   look: { draftId: DraftId; purpose: PreviewPurpose; address: string; request: SourceRequest },
   now: Instant,
 ): Promise<PreviewId> {
-  await db.query(`DELETE FROM look WHERE draft_id = $1 AND purpose = $2 AND (purpose <> 'other' OR address = $3)`, [
+  await db.query(`DELETE FROM preview WHERE draft_id = $1 AND purpose = $2 AND (purpose <> 'other' OR address = $3)`, [
     look.draftId,
     look.purpose,
     look.address,
   ]);
   const result = await db.query<{ id: PreviewId }>(
-    'INSERT INTO look (draft_id, purpose, address, request, asked_at) VALUES ($1, $2, $3, $4, $5) RETURNING id',
+    'INSERT INTO preview (draft_id, purpose, address, request, asked_at) VALUES ($1, $2, $3, $4, $5) RETURNING id',
     [look.draftId, look.purpose, look.address, JSON.stringify(look.request), moment(now)],
   );
   return theRow(result).id;
@@ -52,10 +52,10 @@ export async function orderPreview(
 /** A look that is under way, and how often it was begun before it came to an end. */
 export type BegunPreview = Preview & { begun: number };
 
-/** Begins a look that is still wanted; null for any other. */
+/** Begins a preview that is still wanted; null for any other. */
 export async function beginPreview(db: Db, id: PreviewId): Promise<BegunPreview | null> {
   const { rows } = await db.query<BegunPreview>(
-    `UPDATE look SET begun = begun + 1 WHERE id = $1 AND state = 'asked' RETURNING begun, ${COLUMNS}`,
+    `UPDATE preview SET begun = begun + 1 WHERE id = $1 AND state = 'asked' RETURNING begun, ${COLUMNS}`,
     [id],
   );
   return rows[0] ?? null;
@@ -63,13 +63,13 @@ export async function beginPreview(db: Db, id: PreviewId): Promise<BegunPreview 
 
 /** The looks of a draft, the latest first. */
 export async function listPreviews(db: Db, draftId: DraftId): Promise<Preview[]> {
-  const { rows } = await db.query<Preview>(`SELECT ${COLUMNS} FROM look WHERE draft_id = $1 ORDER BY id DESC`, [
+  const { rows } = await db.query<Preview>(`SELECT ${COLUMNS} FROM preview WHERE draft_id = $1 ORDER BY id DESC`, [
     draftId,
   ]);
   return rows;
 }
 
-/** Keeps what a look brought, or why it brought nothing. */
+/** Keeps what a preview brought, or why it brought nothing. */
 export async function storePreview(
   db: Db,
   id: PreviewId,
@@ -84,7 +84,7 @@ export async function storePreview(
   now: Instant,
 ): Promise<void> {
   await db.query(
-    `UPDATE look
+    `UPDATE preview
 SET state = $2, taken_at = $3, problem = $4, body = $5, final_address = $6, image = $7, height = $8, boxes = $9
       WHERE id = $1`,
     [
@@ -116,16 +116,17 @@ export async function storePreviewSteps(
 ): Promise<void> {
   for (const [place, step] of steps.entries()) {
     await db.query(
-      'INSERT INTO look_step (look_id, place, said, problem, image) VALUES ($1, $2, $3, $4, $5) ON CONFLICT DO NOTHING',
+      `INSERT INTO preview_action (preview_id, place, said, problem, image) VALUES ($1, $2, $3, $4, $5)
+       ON CONFLICT DO NOTHING`,
       [id, place, step.said, step.problem, step.image],
     );
   }
 }
 
-/** The steps that a look took, in order, without their pictures. */
+/** The steps that a run took, in order, without their pictures. */
 export async function listPreviewSteps(db: Db, id: PreviewId): Promise<PreviewStep[]> {
   const { rows } = await db.query<PreviewStep>(
-    'SELECT place, said, problem FROM look_step WHERE look_id = $1 ORDER BY place',
+    'SELECT place, said, problem FROM preview_action WHERE preview_id = $1 ORDER BY place',
     [id],
   );
   return rows;
@@ -139,9 +140,9 @@ export async function findPreviewImage(
   step: number | null,
 ): Promise<Buffer | null> {
   const { rows } = await db.query<{ image: Buffer | null }>(
-    `SELECT coalesce(s.image, CASE WHEN $3::int IS NULL THEN l.image END) AS image FROM look l
+    `SELECT coalesce(s.image, CASE WHEN $3::int IS NULL THEN l.image END) AS image FROM preview l
       JOIN draft d ON d.id = l.draft_id
-     LEFT JOIN look_step s ON s.look_id = l.id AND s.place = $3 WHERE l.id = $1 AND d.person_id = $2`,
+     LEFT JOIN preview_action s ON s.preview_id = l.id AND s.place = $3 WHERE l.id = $1 AND d.person_id = $2`,
     [lookId, personId, step],
   );
   return rows[0]?.image ?? null;

@@ -98,8 +98,8 @@ export interface Edition {
 
 interface Delivery {
   id: DeliveryId;
-  route: Channel;
-  /** The delivery of the same edition that it stands beside, by another route. */
+  channel: Channel;
+  /** The delivery of the same edition that it stands beside, by another channel. */
   beside: DeliveryId | null;
   address: string;
   reader: Reader;
@@ -109,7 +109,7 @@ interface Delivery {
   mail: { number: number; message: Written; leave: string | null; code: string | null } | null;
 }
 
-/** What a route carries: of a post there is no page. */
+/** What a channel carries: of a post there is no page. */
 type Written = Omit<Message, 'html'> & { html: string | null };
 
 /** How many numbers these drafts need at most: one for each edition, and one for each of its readers. */
@@ -170,7 +170,7 @@ export function orderEditions(
           return [
             {
               id: gathers,
-              route: 'mail',
+              channel: 'mail',
               beside: null,
               address: reader.email,
               reader,
@@ -193,7 +193,7 @@ export function orderEditions(
         const missing = isInsteadOfText(reader, weight) ? { ...to.missing, insteadOfText: true } : to.missing;
         const message = draft.render({ ...to, missing, edition, heard, person: reader.id });
         const first = id() as DeliveryId;
-        return channelsFor(reader, draft, weight).map((route, nth): Delivery => {
+        return channelsFor(reader, draft, weight).map((channel, nth): Delivery => {
           const given = nth === 0 ? first : (id() as DeliveryId);
           const messageId = identity(given);
           const event = {
@@ -207,16 +207,16 @@ export function orderEditions(
           };
           return {
             id: given,
-            route,
+            channel,
             beside: nth === 0 ? null : first,
-            address: addressOf(route, reader),
+            address: addressOf(channel, reader),
             reader,
             messageId,
             weight,
             mail: {
               number,
-              leave: CHANNEL[route].isLetter ? to.leave : null,
-              ...WRITTEN[route](message, event, ordering.publicUrl),
+              leave: CHANNEL[channel].isLetter ? to.leave : null,
+              ...WRITTEN[channel](message, event, ordering.publicUrl),
             },
           };
         });
@@ -229,7 +229,7 @@ export function orderEditions(
 const weightOf = ({ weights }: EditionDraft): Weight | null => greatest([...weights.values()]);
 
 /**
- * A reader as an edition finds her: one to whom no mail may go is reached all the same where another route leads to
+ * A reader as an edition finds her: one to whom no mail may go is reached all the same where another channel leads to
  * her.
  */
 const reachable = (reader: Reader, draft: EditionDraft): Reader =>
@@ -252,12 +252,12 @@ const isInsteadOfText = ({ textsSpent, phone, routes }: Reader, weight: Weight |
   return textsSpent && phone !== null && chosen.includes('text') && !chosen.includes('mail');
 };
 
-const addressOf = (route: Channel, reader: Reader): string => CHANNEL[route].leadsTo(reader) ?? reader.email;
+const addressOf = (channel: Channel, reader: Reader): string => CHANNEL[channel].leadsTo(reader) ?? reader.email;
 
 const CODE_BYTES = 9;
 
 /**
- * An edition as a route carries it: a mail, a text of one segment with a link to the whole, or an event for a program.
+ * An edition as a channel carries it: a mail, a text of one segment with a link to the whole, or an event for a program.
  */
 const WRITTEN: Record<Channel, (message: Message, event: EventSaid, publicUrl: string) => WrittenFor> = {
   mail: (message) => ({ message, code: null }),
@@ -316,7 +316,7 @@ WITH new AS (
   SELECT *
   FROM jsonb_to_recordset($1) AS n(id bigint, edition bigint, report int, person int, address text, message text,
     number int, state text, reason text,
-    subject text, html text, plain text, at_once boolean, weight text, leave text, route text, beside bigint, code text)
+    subject text, html text, plain text, at_once boolean, weight text, leave text, channel text, beside bigint, code text)
 ), numbered AS (
   INSERT INTO reader_number (report_id, person_id, last) SELECT report, person, max(number) FROM new
   WHERE number IS NOT NULL GROUP BY report, person
@@ -324,16 +324,16 @@ WITH new AS (
 ), explained AS (
   ${explainedBy(FIRST_OF_REPORT)}
 ), ordered AS (
-  INSERT INTO delivery (id, report_id, person_id, route, address, message_id, number, state, reason, subject, html,
+  INSERT INTO delivery (id, report_id, person_id, channel, address, message_id, number, state, reason, subject, html,
     plain, ordered_at, at_once, weight, leave, beside, code)
-  SELECT DISTINCT ON (id) id, report, person, route, address, message, number, state, reason, subject, html, plain,
+  SELECT DISTINCT ON (id) id, report, person, channel, address, message, number, state, reason, subject, html, plain,
     $2::timestamptz, at_once, weight, leave, beside, code
   FROM new ON CONFLICT (id) DO NOTHING
 )
 INSERT INTO delivery_edition (delivery_id, edition_id) SELECT id, edition FROM new`;
 
 const NOTIFICATIONS = `
-INSERT INTO telling (alert_id, report_id, person_id, decision, in_favour_of, delivery_id)
+INSERT INTO notification (alert_id, report_id, person_id, decision, in_favour_of, delivery_id)
 SELECT alert, report, person, decision, "inFavourOf", delivery
 FROM jsonb_to_recordset($1) AS n(alert bigint, report int, person int, decision text, "inFavourOf" int,
   delivery bigint)`;
@@ -402,12 +402,12 @@ export function cutEditions(editions: Edition[], at: Instant): Statement[] {
 }
 
 function deliveryRows({ id: edition, draft: { report, atOnce }, deliveries }: Edition): object[] {
-  return deliveries.map(({ id, route, beside, address, reader, messageId, weight, mail }) => ({
+  return deliveries.map(({ id, channel, beside, address, reader, messageId, weight, mail }) => ({
     id,
     edition,
     report: report.id,
     person: reader.id,
-    route,
+    channel,
     beside,
     address,
     message: messageId,

@@ -12,7 +12,7 @@ import { moment, type Statement } from '../../db/base/pool';
 type Purpose = 'confirmation' | 'invitation' | 'warning';
 
 const ORDERED = `
-INSERT INTO delivery (id, purpose, person_id, route, address, message_id, state, subject, html, plain, ordered_at)
+INSERT INTO delivery (id, purpose, person_id, channel, address, message_id, state, subject, html, plain, ordered_at)
 VALUES ($1, $2, $3, 'mail', $4, $5, 'queued', $6, $7, $8, $9)`;
 
 /** Orders a mail of no report: it has no number, and nothing holds it. */

@@ -131,7 +131,7 @@ async function weekOf(db: Db, order: ReportDefinition, last: number, now: Instan
   };
 }
 
-/** So many looks are looked through: where there are more, there are more cuts than are counted. */
+/** So many runs are looked through: where there are more, there are more cuts than are counted. */
 const MOST_LOOKS = 20_000;
 
 const LOOKED = `
@@ -140,7 +140,7 @@ SELECT DISTINCT at FROM (
   WHERE started_at > $2 AND started_at <= $3 AND ($1::int[] IS NULL OR watch_id = ANY($1)) LIMIT ${MOST_LOOKS}
 ) l ORDER BY at LIMIT $4`;
 
-/** When a stretch would have been cut: by the clock, with each look, or with news, gathered where that is asked. */
+/** When a stretch would have been cut: by the clock, with each run, or with news, gathered where that is asked. */
 async function cutsOf(
   db: Db,
   order: ReportDefinition,

@@ -51,7 +51,7 @@ export function storeReadings(
 }
 
 /**
- * What an open reading has to its credit since it was last written: looks that brought nothing new, counted on the
+ * What an open reading has to its credit since it was last written: runs that brought nothing new, counted on the
  * watch.
  */
 const CREDIT = 'last_seen = greatest(r.last_seen, w.settled_at), runs = r.runs + (w.settled_runs - s.read_mark)';

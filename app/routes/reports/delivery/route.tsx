@@ -14,7 +14,7 @@ import { asks } from '../../../session.server';
 import { Button } from '../../../ui/button';
 import { MailSheet } from '../../../ui/mail-sheet';
 import { PageHead, Section } from '../../../ui/page';
-import { DeliveryState, editionWords } from '../outbox/route';
+import { DeliveryState, editionWords } from '../../../parts/delivery';
 import { useReader } from '../../shell/frame/reader';
 import type { Route } from './+types/route';
 
@@ -44,9 +44,9 @@ export async function action({ params, context }: Route.ActionArgs) {
   return { again };
 }
 
-/** Its number for its reader, and by which route it goes where that is not mail: `, mail 87, by a short text`. */
-const numberWords = ({ number, route }: Pick<OutboxRow, 'number' | 'route'>): string =>
-  `${number === null ? '' : `, mail ${number}`}${byChannel(route, ', ')}`;
+/** Its number for its reader, and by which channel it goes where that is not mail: `, mail 87, by a short text`. */
+const numberWords = ({ number, channel }: Pick<OutboxRow, 'number' | 'channel'>): string =>
+  `${number === null ? '' : `, mail ${number}`}${byChannel(channel, ', ')}`;
 
 export default function Delivery({ loaderData, actionData }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
@@ -112,7 +112,7 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
               <DeliveryState row={delivery} now={now} place={place} />
             </p>
             <p className="mt-1 text-glance break-all text-third">{delivery.messageId}</p>
-            {delivery.state === 'sent' && delivery.route === 'mail' ? (
+            {delivery.state === 'sent' && delivery.channel === 'mail' ? (
               <p className="mt-1 text-glance">
                 <a className="link" href={`/outbox/${delivery.id}/eml`} download>
                   Take it along as a mail file

@@ -126,18 +126,18 @@ export default function Edition({
           <Section title="Who got it">
             {deliveries.length === 0 ? <p className="mt-1 text-second">Nobody.</p> : null}
             <ul data-deliveries>
-              {deliveries.map(({ id: delivery, person, route, number: nth, state, reason }) => (
+              {deliveries.map(({ id: delivery, person, channel, number: nth, state, reason }) => (
                 <li key={delivery} className="cell">
                   <Link className="link" to={`/outbox/${delivery}`}>
                     {person}
                     {nth === null ? '' : `, mail ${nth}`}
-                    {byChannel(route, ', ')}
+                    {byChannel(channel, ', ')}
                   </Link>{' '}
                   <span className={state === 'sent' ? 'text-second' : 'font-medium text-chestnut'}>
                     {state}
                     {reason === null ? '' : `: ${describeReasonOf(reason)}`}
                   </span>
-                  {nth === null || route === 'webhook' ? null : (
+                  {nth === null || channel === 'webhook' ? null : (
                     <a
                       className="link float-right text-glance text-second"
                       href={`/outbox/${delivery}/eml`}

@@ -152,8 +152,8 @@ function Standing({ host }: { host: HostNow }) {
       {host.nextAt !== null && host.nextAt > now ? (
         <p>asked us to wait, until {formatRecent(host.nextAt, now, place)}</p>
       ) : null}
-      {host.looksADay === null ? null : (
-        <RunsSpent looksADay={host.looksADay} looks={host.looks} until={host.looksUntil} />
+      {host.runsADay === null ? null : (
+        <RunsSpent runsADay={host.runsADay} made={host.runsMade} until={host.runsUntil} />
       )}
       {host.failing > 0 ? (
         <p className="text-chestnut">
@@ -169,16 +169,16 @@ function Standing({ host }: { host: HostNow }) {
 }
 
 /** How much of what a host allows in a day is used. */
-function RunsSpent({ looksADay, looks, until }: { looksADay: number; looks: number; until: number | null }) {
+function RunsSpent({ runsADay, made, until }: { runsADay: number; made: number; until: number | null }) {
   const { place, now } = useReader();
-  const used = until !== null && until > now ? looks : 0;
-  return used < looksADay || until === null ? (
+  const used = until !== null && until > now ? made : 0;
+  return used < runsADay || until === null ? (
     <p className="text-second">
-      {used} of {countOf(looksADay, 'run')} today
+      {used} of {countOf(runsADay, 'run')} today
     </p>
   ) : (
     <p className="font-semibold">
-      its {countOf(looksADay, 'run')} of today are made: the next is {formatRecent(until, now, place)}
+      its {countOf(runsADay, 'run')} of today are made: the next is {formatRecent(until, now, place)}
     </p>
   );
 }
@@ -255,10 +255,10 @@ function Settings({ host }: { host: HostNow }) {
       />
       <TextField
         label="Runs a day at most; empty for no bound"
-        name="looksADay"
+        name="runsADay"
         inputMode="numeric"
         className="mt-2"
-        defaultValue={host.looksADay ?? ''}
+        defaultValue={host.runsADay ?? ''}
         hint="By your clock. Beyond it its watches wait for the next day; you are told at eight tenths."
       />
       <div className="mt-2">

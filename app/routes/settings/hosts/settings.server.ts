@@ -4,9 +4,9 @@ import type { HostSettings } from '#server/db/source/hosts';
 
 const LONGEST_PAUSE_SECONDS = 3600;
 
-const schema = Joi.object<{ mostAtOnce: number; pause: number; looksADay: number | null }>({
+const schema = Joi.object<{ mostAtOnce: number; pause: number; runsADay: number | null }>({
   mostAtOnce: Joi.number().integer().min(1).max(50).required(),
-  looksADay: Joi.number().integer().min(1).max(1_000_000).empty('').default(null),
+  runsADay: Joi.number().integer().min(1).max(1_000_000).empty('').default(null),
   pause: Joi.number().min(0).max(LONGEST_PAUSE_SECONDS).required(),
 });
 
@@ -15,7 +15,7 @@ export function readHostSettings(form: FormData): Result<HostSettings, string> {
   const read = schema.validate({
     mostAtOnce: form.get('mostAtOnce'),
     pause: form.get('pause'),
-    looksADay: form.get('looksADay') ?? '',
+    runsADay: form.get('runsADay') ?? '',
   });
   if (read.error !== undefined)
     return fail(
@@ -26,6 +26,6 @@ export function readHostSettings(form: FormData): Result<HostSettings, string> {
     mostAtOnce: value.mostAtOnce,
     pauseMs: Math.round(value.pause * 1000),
     robotsHeeded: form.get('robots') !== 'not',
-    looksADay: value.looksADay,
+    runsADay: value.runsADay,
   });
 }

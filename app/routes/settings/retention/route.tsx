@@ -45,7 +45,7 @@ export async function action({ request, context }: Route.ActionArgs): Promise<{ 
 }
 
 const WORDS: Record<RetainedKind, [name: string, of: string]> = {
-  looks: ['Looks', 'that no news leans on, and what rules made of them'],
+  runs: ['Runs', 'that no news leans on, and what rules made of them'],
   snapshots: ['Snapshots', 'of pages that a change was read from; the latest always stays'],
   pictures: ['Pictures', 'of rendered pages; the latest always stays'],
   readings: ['Readings', 'of every series; the one in force always stays'],

@@ -53,5 +53,5 @@ const looks = Joi.array<PretendedRun[]>()
   .max(MOST_RUNS)
   .required();
 
-/** The looks that a form says. */
+/** The runs that a form says. */
 export const readLooks = (text: string): Result<PretendedRun[], string> => checked(looks, text);

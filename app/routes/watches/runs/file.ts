@@ -11,7 +11,7 @@ import { services } from '../../../services.server';
 import { asks } from '../../../session.server';
 import type { Route } from './+types/file';
 
-/** What a look read, or what moved with it, as a file. */
+/** What a run read, or what moved with it, as a file. */
 export async function loader({ params, context }: Route.LoaderArgs) {
   asks(context, 'see', { kind: 'watch' });
   const { what } = params;

@@ -22,7 +22,7 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [
 const PAGE = 100;
 const EVERY_MS = 5_000;
 
-/** The looks of a watch, with what each brought. */
+/** The runs of a watch, with what each brought. */
 export async function loader({ params, request, context }: Route.LoaderArgs) {
   asks(context, 'see', { kind: 'watch' });
   const { pool } = services();
@@ -136,7 +136,7 @@ export default function Runs({ loaderData: { watch, subject, site, looks, begun,
   );
 }
 
-/** What a look read, or what moved with it, to take along; nothing where there is none. */
+/** What a run read, or what moved with it, to take along; nothing where there is none. */
 function Files({
   watch,
   look: { id, outcome, appeared, vanished, moved },

@@ -6,7 +6,7 @@ import { services } from '../../../services.server';
 import { asks } from '../../../session.server';
 import type { Route } from './+types/image';
 
-/** The picture of a look in the browser, or of one of its steps. */
+/** The picture of a preview, or of one of its steps. */
 export async function loader({ request, params, context }: Route.LoaderArgs) {
   const step = new URL(request.url).searchParams.get('step');
   const image = await findPreviewImage(

@@ -45,7 +45,7 @@ function ofMargin(limits: Limits, margin: Figure | undefined): Refusal | null {
 }
 
 /**
- * A stretch that keeps its readings may hold so many looks of its watch; one that only sums them up is bounded by
+ * A stretch that keeps its readings may hold so many runs of its watch; one that only sums them up is bounded by
  * nothing.
  */
 function ofWindow(over: JudgedWindow | undefined, intervalMs: number): Refusal | null {

@@ -25,7 +25,7 @@ const BODIES = `coalesce((SELECT sum(pg_column_size(x.html) + pg_column_size(x.p
   FROM delivery x WHERE x.plain IS NOT NULL), 0)`;
 
 const PARTS: Record<RetainedKind, Part[]> = {
-  looks: [
+  runs: [
     { table: 'run', time: 'started_at' },
     { table: 'watch_run', time: 'started_at' },
     { table: 'verdict', time: 'made_at' },
@@ -45,7 +45,7 @@ const PARTS: Record<RetainedKind, Part[]> = {
   editions: [{ table: 'edition', time: 'made_at' }],
   mails: [
     { table: 'delivery', time: 'ordered_at', bytes: BODIES, rows: 'x.plain IS NOT NULL' },
-    { table: 'drawn', time: 'drawn_at' },
+    { table: 'rendered_image', time: 'rendered_at' },
   ],
   files: [{ table: 'edition_file', time: '(SELECT e.made_at FROM edition e WHERE e.id = x.edition_id)' }],
   edits: [{ table: 'edit', time: 'at' }],

@@ -46,7 +46,7 @@ CROSS JOIN LATERAL (
 CROSS JOIN LATERAL (
   SELECT count(*)::int AS "stoodBack",
     coalesce(array_agg(DISTINCT o.name) FILTER (WHERE o.name IS NOT NULL), '{}') AS "inFavourOf"
-  FROM telling t JOIN alert a ON a.id = t.alert_id LEFT JOIN report o ON o.id = t.in_favour_of
+  FROM notification t JOIN alert a ON a.id = t.alert_id LEFT JOIN report o ON o.id = t.in_favour_of
   WHERE t.report_id = r.id AND t.person_id = $1 AND t.decision = 'stood back' AND a.seen_at >= $2 AND a.seen_at < $3
 ) t
 WHERE (r.ended_at IS NULL OR r.ended_at > $2) AND r.made_at < $3 AND ($4::int IS NULL OR r.id = $4)

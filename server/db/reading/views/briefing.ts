@@ -74,7 +74,7 @@ export interface BriefingAlert {
 
 const ALERTS = `
 SELECT a.id, a.watch_id AS "watchId", a.change_id AS "changeId", a.series_id AS "seriesId", a.news,
-  (SELECT string_agg(DISTINCT r.name, '; ') FROM telling t JOIN report r ON r.id = t.report_id
+  (SELECT string_agg(DISTINCT r.name, '; ') FROM notification t JOIN report r ON r.id = t.report_id
   WHERE t.alert_id = a.id AND t.decision = 'told') AS report,
   e.id IS NOT NULL AND e.closed_at IS NULL AS "stillRaised", e.closed_at IS NOT NULL AS over, s.address
 FROM alert a JOIN watch w ON w.id = a.watch_id AND w.state <> 'deleted' JOIN source s ON s.id = w.source_id LEFT

@@ -27,7 +27,7 @@ const RECORD_NAME = `
 const TOLD = `
   SELECT count(DISTINCT t.person_id)
   FROM alert a
-  JOIN telling t ON t.alert_id = a.id
+  JOIN notification t ON t.alert_id = a.id
   JOIN delivery d ON d.id = t.delivery_id
   WHERE a.change_id = c.id AND d.state = 'sent'`;
 
@@ -96,7 +96,8 @@ export const NOTIFICATIONS = (which: string): string => `
 SELECT t.alert_id AS alert, a.told, r.name AS report, e.number AS edition, p.name AS person, t.decision, d.reason,
   f.name AS "inFavourOf",
   d.id AS "deliveryId", d.state, coalesce(d.sent_at, d.ordered_at) AS at, d.response, d.sent_again AS "sentAgain"
-FROM alert a JOIN telling t ON t.alert_id = a.id JOIN report r ON r.id = t.report_id JOIN person p ON p.id = t.person_id
+FROM alert a JOIN notification t ON t.alert_id = a.id JOIN report r ON r.id = t.report_id
+JOIN person p ON p.id = t.person_id
 LEFT JOIN report f ON f.id = t.in_favour_of LEFT JOIN delivery d ON d.id = t.delivery_id
 LEFT JOIN LATERAL (
   SELECT min(e.number) AS number FROM edition_alert x JOIN edition e ON e.id = x.edition_id

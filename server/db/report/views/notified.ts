@@ -42,16 +42,16 @@ const LARGEST_LISTED = 400_000;
 const MAILS = `
 SELECT d.id AS delivery, d.report_id AS report, r.name AS "reportName", d.ordered_at AS "orderedAt",
   d.sent_at AS "sentAt", d.at_once AS "atOnce",
-  (SELECT coalesce(jsonb_agg(jsonb_build_array(t.alert_id, a.change_id)), '[]') FROM telling t
+  (SELECT coalesce(jsonb_agg(jsonb_build_array(t.alert_id, a.change_id)), '[]') FROM notification t
   JOIN alert a ON a.id = t.alert_id
     WHERE t.delivery_id = d.id AND t.decision = 'told' AND NOT EXISTS (
-      SELECT FROM telling o JOIN delivery e ON e.id = o.delivery_id
+      SELECT FROM notification o JOIN delivery e ON e.id = o.delivery_id
       WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND e.state = 'sent'
         AND (e.ordered_at, e.id) < (d.ordered_at, d.id)
     )) AS heard,
   (SELECT coalesce(jsonb_agg(t.alert_id), '[]') FROM delivery_edition x
   JOIN edition_alert h ON h.edition_id = x.edition_id
-    JOIN telling t ON t.alert_id = h.alert_id AND t.report_id = d.report_id AND t.person_id = d.person_id
+    JOIN notification t ON t.alert_id = h.alert_id AND t.report_id = d.report_id AND t.person_id = d.person_id
     WHERE x.delivery_id = d.id AND t.decision = 'stood back') AS "stoodBack",
   (SELECT max(x.edition_id) FROM delivery_edition x WHERE x.delivery_id = d.id) AS edition
 FROM delivery d JOIN report r ON r.id = d.report_id

@@ -48,7 +48,7 @@ export async function rulesAt(db: Db, watch: WatchId, at: Instant): Promise<Rule
 /** Of each series so many readings of before a moment are looked at, the latest; and of a longer text its beginning. */
 const MOST_READINGS = 2_000;
 const MOST_OF_A_TEXT = 2_000;
-/** What was seen at many looks stands for each of them where every look counts: so many of a series are replayed. */
+/** What was seen at many runs stands for each of them where every run counts: so many of a series are replayed. */
 const MOST_RUNS = 4_000;
 
 const READINGS = `
@@ -85,7 +85,7 @@ export async function readUpTo(
   return { readings: new Map(looks.map(([field, , latest]) => [field, latest.readings])), whole };
 }
 
-/** A reading as far as it was seen up to a moment, its looks evenly apart. */
+/** A reading as far as it was seen up to a moment, its runs evenly apart. */
 function seenUntil(reading: StoredReading, at: Instant): StoredReading {
   if (reading.until <= at) return reading;
   const share = (at - reading.at) / (reading.until - reading.at);

@@ -17,7 +17,7 @@ BEGIN
     ), room AS (
       -- A host with a pause between requests is asked one thing at a time.
       SELECT h.name, least(CASE WHEN h.pause_ms > 0 THEN 1 ELSE h.most_at_once END - coalesce(b.n, 0),
-        h.looks_a_day - CASE WHEN h.looks_until > at THEN h.looks ELSE 0 END) AS places
+        h.runs_a_day - CASE WHEN h.runs_until > at THEN h.runs_made ELSE 0 END) AS places
       FROM host h LEFT JOIN busy b ON b.host = h.name
       WHERE h.paused_at IS NULL AND (h.next_at IS NULL OR h.next_at <= at)
     ), candidate AS (
@@ -33,11 +33,11 @@ BEGIN
     ), chosen AS (
       SELECT ranked.source_id, ranked.host FROM ranked WHERE place <= places ORDER BY ranked.due_at LIMIT most
     ), counted AS (
-      UPDATE host h SET looks = c.n + CASE WHEN h.looks_until > at THEN h.looks ELSE 0 END,
-        looks_until = CASE WHEN h.looks_until > at THEN h.looks_until
-          ELSE (date_trunc('day', at AT TIME ZONE h.looks_zone) + interval '1 day') AT TIME ZONE h.looks_zone END
+      UPDATE host h SET runs_made = c.n + CASE WHEN h.runs_until > at THEN h.runs_made ELSE 0 END,
+        runs_until = CASE WHEN h.runs_until > at THEN h.runs_until
+          ELSE (date_trunc('day', at AT TIME ZONE h.runs_zone) + interval '1 day') AT TIME ZONE h.runs_zone END
       FROM (SELECT host, count(*)::int AS n FROM chosen GROUP BY host) c
-      WHERE h.name = c.host AND h.looks_a_day IS NOT NULL
+      WHERE h.name = c.host AND h.runs_a_day IS NOT NULL
     )
     UPDATE due d SET lease_until = lease_end, lease_token = token, begun_by = process,
       deaths = d.deaths + (d.lease_token IS NOT NULL AND d.begun_by IS DISTINCT FROM process)::int

@@ -3,7 +3,7 @@ CREATE OR REPLACE FUNCTION delivery_moved()
  LANGUAGE plpgsql
 AS $function$
 BEGIN
-  UPDATE standing SET due_at = '-infinity' FROM telling t JOIN alert a ON a.id = t.alert_id
+  UPDATE standing SET due_at = '-infinity' FROM notification t JOIN alert a ON a.id = t.alert_id
   WHERE t.delivery_id = NEW.id AND a.watch_id = standing.watch_id;
   RETURN NULL;
 END $function$;

@@ -4,8 +4,8 @@ CREATE OR REPLACE FUNCTION texts_spent(at timestamp with time zone)
  STABLE
 AS $function$
   SELECT EXISTS (
-    SELECT FROM allowance a JOIN person q ON q.id = a.owner_id
+    SELECT FROM quota a JOIN person q ON q.id = a.owner_id
     WHERE a.of = 'texts' AND a.a_month <= (
-      SELECT count(*) FROM delivery d WHERE d.route = 'text' AND d.state <> 'given up'
+      SELECT count(*) FROM delivery d WHERE d.channel = 'text' AND d.state <> 'given up'
         AND d.ordered_at >= date_trunc('month', at AT TIME ZONE q.zone) AT TIME ZONE q.zone))
 $function$;

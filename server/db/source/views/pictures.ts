@@ -64,7 +64,7 @@ export async function findPictureImage(db: Db, watchId: WatchId, snapshotId: Sna
 /** Takes the picture of a snapshot over as the look of a draft; false when there is none. */
 export async function previewFromPicture(db: Db, draftId: DraftId, snapshotId: SnapshotId): Promise<boolean> {
   const { rowCount } = await db.query(
-    `INSERT INTO look (draft_id, purpose, address, request, state, asked_at, taken_at, body, final_address, image,
+    `INSERT INTO preview (draft_id, purpose, address, request, state, asked_at, taken_at, body, final_address, image,
       height, boxes)
      SELECT $1, 'page', n.address, '{}', 'done', p.taken_at, p.taken_at, n.body, n.address, p.image, p.height, p.boxes
      FROM picture p JOIN snapshot n ON n.id = p.snapshot_id WHERE p.snapshot_id = $2`,

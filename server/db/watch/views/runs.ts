@@ -34,7 +34,7 @@ CROSS JOIN LATERAL (
 ) c
 WHERE w.watch_id = $1`;
 
-/** The looks of a watch, the latest first; those before one, at most so many. */
+/** The runs of a watch, the latest first; those before one, at most so many. */
 export async function listWatchRuns(
   db: Db,
   watch: WatchId,
@@ -46,7 +46,7 @@ export async function listWatchRuns(
   return (await db.query<WatchRun>(`${RUNS} ${from} ORDER BY w.started_at DESC, w.run_id DESC LIMIT $2`, values)).rows;
 }
 
-/** When a look of a watch was; null where there was none, or it failed. */
+/** When a run of a watch was; null where there was none, or it failed. */
 export async function findWatchRun(db: Db, watch: WatchId, run: RunId): Promise<Instant | null> {
   const { rows } = await db.query<{ at: Instant }>(
     `SELECT started_at AS at FROM watch_run WHERE watch_id = $1 AND run_id = $2 AND outcome <> 'failed'`,
@@ -59,7 +59,7 @@ export async function findWatchRun(db: Db, watch: WatchId, run: RunId): Promise<
 const MOST_ROWS = 50_000;
 const LONGEST_TEXT = 4_000;
 
-/** Of each series the reading that stood when a look was over: what it read, or what was read before. */
+/** Of each series the reading that stood when a run was over: what it read, or what was read before. */
 const STOOD = `
 SELECT coalesce(o.name, o.identity) AS name, o.identity, s.field, r.kind, r.amount, r.unit,
   CASE WHEN length(r.words) > ${LONGEST_TEXT} THEN left(r.words, ${LONGEST_TEXT}) || '…' ELSE r.words END AS words
@@ -73,7 +73,7 @@ JOIN LATERAL (SELECT * FROM reading x WHERE x.series_id = s.id AND x.first_seen 
 IS DISTINCT FROM 'bad' ORDER BY x.first_seen DESC LIMIT 1) r ON true
 ORDER BY o.id, s.id`;
 
-/** The records of a watch as they stood after a look, those that are known still; at most 50,000. */
+/** The records of a watch as they stood after a run, those that are known still; at most 50,000. */
 export async function recordsAt(db: Db, watch: WatchId, at: Instant): Promise<StoodRecord[]> {
   const { rows } = await db.query<{ name: string; identity: string; field: string } & ValueColumns>(STOOD, [
     watch,
@@ -99,7 +99,7 @@ LEFT JOIN series s ON s.id = c.series_id LEFT
 JOIN record o ON o.id = coalesce(c.record_id, s.record_id) AND o.identity <> '${ALL_RECORDS}'
 WHERE c.run_id = $2 AND c.watch_id = $1 ORDER BY c.id LIMIT ${MOST_ROWS}`;
 
-/** What moved with a look; at most 50,000 changes. */
+/** What moved with a run; at most 50,000 changes. */
 export async function changesOfRun(db: Db, watch: WatchId, run: RunId): Promise<MovedRecord[]> {
   return (await db.query<MovedRecord>(CHANGES, [watch, run])).rows;
 }

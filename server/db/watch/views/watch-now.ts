@@ -97,7 +97,7 @@ const LAST_DELIVERY = `
     'response', d.response,
     'nextAttemptAt', ${instant('d.next_attempt_at')})
   FROM (SELECT id FROM alert WHERE rule_id = u.id ORDER BY seen_at DESC LIMIT ${LATEST_ALERTS}) a
-  JOIN telling t ON t.alert_id = a.id
+  JOIN notification t ON t.alert_id = a.id
   JOIN delivery d ON d.id = t.delivery_id
   JOIN person p ON p.id = d.person_id
   WHERE d.state <> 'kept back'
@@ -175,8 +175,8 @@ SELECT w.id, w.source_id AS "sourceId", w.state, w.version, v.definition, v.freq
   w.asked_at AS "askedAt", w.last_read_at AS "lastRunAt", s.last_took_ms AS "lastRunTookMs",
     w.failing_since AS "failingSince",
   w.problem, w.lost, s.way, s.skipped, s.host, h.paused_at AS "hostPausedAt",
-  CASE WHEN h.looks >= h.looks_a_day AND s.way <> 'posted'
-    THEN jsonb_build_object('host', h.name, 'most', h.looks_a_day, 'until', ${instant('h.looks_until')})
+  CASE WHEN h.runs_made >= h.runs_a_day AND s.way <> 'posted'
+    THEN jsonb_build_object('host', h.name, 'most', h.runs_a_day, 'until', ${instant('h.runs_until')})
     END AS "looksSpent",
   w.record_count AS "recordCount",
   (SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.identity = '${ALL_RECORDS}') AS "allRecords",
