@@ -150,13 +150,15 @@ export class Page {
   }
 
   /**
-   * Clicks on an element. A page that shifts under the pointer just then has the click land beside it, which a reader
-   * would see and do again.
+   * Clicks on an element. A page that shifts under the pointer just then has the click land beside it, or end on what
+   * it did not begin on, which a reader would see and do again. What opens a list does so at the pointer’s going down,
+   * and covers itself.
    */
   async #click(element: WebElement): Promise<void> {
     await this.driver.executeScript(
       `window.missed = true;
-      arguments[0].addEventListener("pointerdown", () => (window.missed = false), { once: true, capture: true })`,
+      const done = arguments[0].hasAttribute("aria-haspopup") ? "pointerdown" : "click";
+      arguments[0].addEventListener(done, () => (window.missed = false), { once: true, capture: true })`,
       element,
     );
     await element.click();

@@ -1,9 +1,11 @@
 import type { Route } from './+types/route';
+import Page from './page';
 
 export { action } from './act.server';
 export { loader } from './load.server';
-export { default } from './page';
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [
   { title: `${loaderData?.reader.name ?? 'Somebody'} · Shrike` },
 ];
+
+export default Page;

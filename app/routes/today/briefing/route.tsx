@@ -1,6 +1,8 @@
 import type { Route } from './+types/route';
+import Page from './page';
 
 export { loader } from './load.server';
-export { default } from './page';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Briefing · Shrike' }];
+
+export default Page;

@@ -1,7 +1,9 @@
 import type { Route } from './+types/route';
+import Page from './page';
 
 export { action } from './act.server';
 export { loader } from './load.server';
-export { default } from './page';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Raised · Shrike' }];
+
+export default Page;

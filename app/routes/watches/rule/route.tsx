@@ -1,8 +1,8 @@
 import type { Route } from './+types/route';
+import Page from './page';
 
 export { action } from './act.server';
 export { loader } from './load.server';
-export { default } from './page';
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [
   {
@@ -11,3 +11,5 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [
       `${loaderData?.watch.definition.subject ?? 'a watch'} · Shrike`,
   },
 ];
+
+export default Page;

@@ -1,9 +1,11 @@
 import type { Route } from './+types/route';
+import Page from './page';
 
 export { action } from './act.server';
 export { loader } from './load.server';
-export { default } from './page';
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [
   { title: `${loaderData?.stencil.name ?? 'A stencil'} · Shrike` },
 ];
+
+export default Page;
