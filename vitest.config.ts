@@ -27,12 +27,14 @@ const INTEGRATION = {
   isolate: false,
 };
 
+// Files of several projects that are named together go one project after another.
 export default defineConfig({
   test: {
     projects: [
       {
         test: {
           name: 'unit',
+          sequence: { groupOrder: 0 },
           include: ['{core,server,app,standins}/**/*.test.ts', 'tests/corpus/**/*.test.ts'],
           exclude: ALONE,
           setupFiles: ['tests/support/search.ts'],
@@ -45,6 +47,7 @@ export default defineConfig({
       {
         test: {
           name: 'integration',
+          sequence: { groupOrder: 1 },
           ...INTEGRATION,
           include: ['tests/integration/**/*.test.ts'],
           exclude: ALONE,
@@ -54,6 +57,7 @@ export default defineConfig({
       {
         test: {
           name: 'alone',
+          sequence: { groupOrder: 3 },
           ...INTEGRATION,
           testTimeout: LONGEST_MS,
           include: ALONE,
@@ -63,6 +67,7 @@ export default defineConfig({
       {
         test: {
           name: 'e2e',
+          sequence: { groupOrder: 2 },
           include: ['tests/e2e/**/*.test.ts'],
           exclude: ALONE,
           globalSetup: ['tests/support/database.ts'],
