@@ -29,6 +29,8 @@ interface ChannelKind {
   isLetter: boolean;
   /** What is behind at an address waits for what is before it. */
   inOrder: boolean;
+  /** Whoever takes it knows by its identity that it came before: to send it twice does no harm. */
+  isIdempotent: boolean;
 }
 
 /** All that there is to know of a channel; how it sends is said in `server/deliver/channels.ts`. */
@@ -41,6 +43,7 @@ export const CHANNEL: Record<Channel, ChannelKind> = {
     lacks: null,
     isLetter: true,
     inOrder: false,
+    isIdempotent: false,
   },
   text: {
     words: 'a short text',
@@ -50,6 +53,7 @@ export const CHANNEL: Record<Channel, ChannelKind> = {
     lacks: 'A short text needs a phone number: write it, or choose another channel.',
     isLetter: false,
     inOrder: false,
+    isIdempotent: false,
   },
   webhook: {
     words: 'a webhook',
@@ -59,6 +63,7 @@ export const CHANNEL: Record<Channel, ChannelKind> = {
     lacks: 'A webhook needs an address: write it, or choose another channel.',
     isLetter: false,
     inOrder: true,
+    isIdempotent: true,
   },
 };
 

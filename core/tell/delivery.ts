@@ -24,6 +24,10 @@ export const DELIVERY_REASONS = {
   'asked anew': { said: 'another mail that asks took its place', never: '' },
   'taken back': { said: 'the invitation was taken back', never: '' },
   'route gone': { said: 'its phone number or address was taken off', never: 'had nowhere to go' },
+  'unknown outcome': {
+    said: 'it may have arrived, and is not sent again',
+    never: 'may have arrived: its server never said',
+  },
   folded: {
     said: 'goes with what is kept back until the address works',
     never: 'was not taken, and is in a mail of what was kept back',

@@ -1,10 +1,12 @@
 import type { DeliveryId } from '#core/id';
-import { backOff } from '#core/when/interval';
+import { CHANNEL } from '#core/tell/channels';
+import { backOff, DAY } from '#core/when/interval';
 import {
   beginAttempt,
   countWaiting,
   endAttempt,
   hurryDeliveries,
+  maySendAgain,
   pauseAddress,
   type AttemptEnd,
   type BegunAttempt,
@@ -18,8 +20,9 @@ import type { Post } from './post';
 /**
  * Sends one delivery, once by its identity. The attempt is recorded before it is made: a crash between the server's
  * 'accepted' and our record of it leaves an attempt without an end, whose outcome is unknown; it is then sent again
- * under the same Message-ID and marked so. A mail not taken is tried again with back-off until it is. However many jobs
- * there are for a delivery, one attempt is made at a time, and one that was overtaken changes nothing.
+ * under the same Message-ID and marked so, a few times at most. A mail not taken is tried again with back-off until it
+ * is. However many jobs there are for a delivery, one attempt is made at a time, and one that was overtaken changes
+ * nothing.
  */
 export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void> {
   const step = post.onStep ?? (() => Promise.resolve());
@@ -41,7 +44,8 @@ export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void>
     : afterProblem(post, begun, sent.error);
   const own = await inTransaction(post.pool, async (db) => {
     const ended = await endAttempt(db, begun, end, post.clock());
-    if (ended && end.state === 'given up') await fallBack(db, [deliveryId], post.mailDomain, post.clock());
+    if (ended && end.state === 'given up' && !losesRather(end, begun))
+      await fallBack(db, [deliveryId], post.mailDomain, post.clock());
     if (!sent.ok && sent.error.badAddress === true)
       await pauseAddress(db, begun.person, begun.mail.to.address, sent.error.response, post.clock());
     if (ended && end.nextAttemptAt !== null) await post.jobs.enqueueMail(db, [deliveryId], end.nextAttemptAt);
@@ -55,19 +59,33 @@ export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void>
 }
 
 const SHARE_OF_LEASE = 0.7;
-/** Attempts without a known end after which a mail is no longer tried: it may be what ends them. */
-const MOST_UNKNOWN = 8;
 
+/** What may have come to somebody who wants nothing twice is told her through no other report. */
+const losesRather = (end: AttemptEnd, { ratherLose }: BegunAttempt): boolean =>
+  end.reason === 'unknown outcome' && ratherLose;
 function afterProblem(post: Post, begun: BegunAttempt, problem: MailProblem): AttemptEnd {
   const now = post.clock();
   const { outcome, response, badAddress } = problem;
   if (badAddress === true && begun.purpose !== 'edition')
     return { state: 'given up', outcome, response, nextAttemptAt: null };
-  if (now - begun.orderedAt > post.giveUpMs || (outcome === 'unknown' && begun.attempt >= MOST_UNKNOWN)) {
-    return { state: 'given up', outcome, response, nextAttemptAt: null };
-  }
+  if (now - begun.orderedAt > post.giveUpMs) return { state: 'given up', outcome, response, nextAttemptAt: null };
+  if (outcome === 'unknown' && !CHANNEL[begun.channel].isIdempotent) return afterUnknown(post, begun, response);
   const wait = backOff(begun.attempt, post.firstRetryMs, post.longestRetryMs);
   return { state: outcome === 'refused' ? 'refused' : 'queued', outcome, response, nextAttemptAt: now + wait };
+}
+
+/** Each wait for another try of what may have arrived is so many times the one before. */
+const LONGER = 10;
+const LONGEST_MS = DAY;
+
+/** What may have arrived is tried again by longer and longer waits, marked, and a few times at most. */
+function afterUnknown(post: Post, begun: BegunAttempt, words: string): AttemptEnd {
+  const [outcome, unknowns] = ['unknown' as const, begun.unknowns + 1];
+  const response = `It may have arrived: ${words}`;
+  if (!maySendAgain(begun.channel, { ...begun, unknowns }))
+    return { state: 'given up', outcome, response, nextAttemptAt: null, reason: 'unknown outcome' };
+  const wait = Math.min(post.firstRetryMs * LONGER ** unknowns, LONGEST_MS);
+  return { state: 'queued', outcome, response, nextAttemptAt: post.clock() + wait };
 }
 
 /**

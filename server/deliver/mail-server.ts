@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { createTransport, type Transporter } from 'nodemailer';
 import { cut, sanitiseText } from '#core/value/sanitise';
+import type { Passage } from './outcome';
 
 /**
  * How a connection to a mail server is kept from others: from its first byte, from STARTTLS on, or where the server
@@ -46,13 +47,20 @@ export function openServer(server: MailServer, signing: Signing | null, listen: 
  * library: a delivery says itself when it is tried again, so that what is told is told once.
  */
 export function openPooledServer(server: MailServer, signing: Signing | null): Transporter {
-  return createTransport({
+  const transport = createTransport({
     ...settingsOf(server, signing),
     pool: true,
     maxConnections: MOST_CONNECTIONS,
     maxRequeues: 0,
     idleTimeout: IDLE_MS,
   });
+  transport.use('stream', ({ data, message }, done) => {
+    const { passage } = data as { passage?: Passage };
+    const read = message.createReadStream.bind(message);
+    if (passage !== undefined) message.createReadStream = (options) => passage.follow(read(options));
+    done();
+  });
+  return transport;
 }
 
 function settingsOf({ host, port, security, signIn, ca }: MailServer, signing: Signing | null) {

@@ -2,6 +2,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { createTransport, type SendMailOptions, type Transporter } from 'nodemailer';
 import { encodeWord } from 'nodemailer/lib/mime-funcs';
 import { openPooledServer, type MailServer, type Signing } from './mail-server';
+import { isRefusal, outcomeOf, Passage, type Outcome } from './outcome';
 import { fail, ok, type Result } from '#core/result';
 import { cut, sanitiseText } from '#core/value/sanitise';
 import type { Instant } from '#core/when/interval';
@@ -34,7 +35,7 @@ export interface MailFile {
 
 /** Why a server did not take a mail, in its own words where it had any. */
 export interface MailProblem {
-  outcome: 'refused' | 'no answer' | 'unknown';
+  outcome: Outcome;
   response: string;
   /** It is the address itself that was refused, and for good. */
   badAddress?: boolean;
@@ -64,35 +65,38 @@ export class Mailer {
 
   /**
    * Sends one mail; ok holds the server's words of acceptance. A server that dawdles is given up, and may have taken it
-   * all the same.
+   * where it had it whole.
    */
   async send(mail: OutgoingMail, mostMs = LONGEST_MS): Promise<Result<string, MailProblem>> {
-    const [ended, late] = [new AbortController(), new AbortController()];
+    const [ended, late, passage] = [new AbortController(), new AbortController(), new Passage()];
     const given = sleep(mostMs, undefined, { signal: ended.signal, ref: false }).then(
-      () => fail<MailProblem>({ outcome: 'unknown', response: `no end after ${Math.round(mostMs / 1000)} s` }),
+      () => {
+        // A connection that hangs is closed: it is no longer one of those that mails share, and takes no more of this.
+        late.abort();
+        const response = `no end after ${Math.round(mostMs / 1000)} s`;
+        return fail<MailProblem>({ outcome: outcomeOf(passage.phase, null), response });
+      },
       () => fail<MailProblem>({ outcome: 'unknown', response: '' }),
     );
-    const sent = await Promise.race([this.#send(mail, late.signal), given]);
+    const sent = await Promise.race([this.#send(mail, passage, late.signal), given]);
     ended.abort();
-    // A connection that hangs is closed: it is no longer one of those that mails share.
-    late.abort();
     return sent;
   }
 
-  async #send(mail: OutgoingMail, signal: AbortSignal): Promise<Result<string, MailProblem>> {
+  async #send(mail: OutgoingMail, passage: Passage, signal: AbortSignal): Promise<Result<string, MailProblem>> {
     let problem: MailProblem = { outcome: 'no answer', response: 'No mail server is set.' };
     for (const [place, { transport, name }] of this.#servers.entries()) {
       const by = place === 0 ? '' : `by ${name}: `;
       try {
-        const response = await sendOver(transport, { ...messageOf(this.settings.from, mail), signal });
+        const response = await sendOver(transport, { ...messageOf(this.settings.from, mail), passage, signal });
         return ok(`${by}${wordsOf(response)}`);
       } catch (error) {
-        const own = problemOf(error);
+        const own = problemOf(error, passage);
         problem = {
           ...own,
           response: place === 0 ? own.response : wordsOf(`${problem.response}; ${by}${own.response}`),
         };
-        if (!passesOn(own, error)) break;
+        if (signal.aborted || !passesOn(own, error)) break;
       }
     }
     return fail(problem);
@@ -109,8 +113,11 @@ export class Mailer {
  */
 const NOTHING_SENT = 'Reached maximum number of retries after connection was closed';
 
+/** A message whose way is followed; see `openPooledServer`. */
+type Followed = SendMailOptions & { passage: Passage };
+
 /** Sends over a kept connection, or a fresh one where that was closed meanwhile. */
-async function sendOver(transport: Transporter, message: SendMailOptions): Promise<string> {
+async function sendOver(transport: Transporter, message: Followed): Promise<string> {
   const send = async () => ((await transport.sendMail(message)) as { response: string }).response;
   return send().catch((error: unknown) => {
     if (error instanceof Error && error.message === NOTHING_SENT) return send();
@@ -119,15 +126,13 @@ async function sendOver(transport: Transporter, message: SendMailOptions): Promi
 }
 
 /**
- * Whether another server may be asked: this one was not reached, does not know us, or takes nothing just now (4yz).
- * What it refused for good no other is asked. A connection that broke off may have brought the whole mail: which step
- * it was at is not told, so nothing is passed on.
+ * Whether another server may be asked: this one did not get the mail whole, does not know us, or takes nothing just now
+ * (4yz). What it refused for good no other is asked.
  */
 function passesOn({ outcome }: MailProblem, error: unknown): boolean {
-  const { code, responseCode = 0, message = '' } = error as { code?: string; responseCode?: number; message?: string };
-  if (outcome === 'refused') return code === 'EAUTH' || (responseCode >= 400 && responseCode <= 499);
-  if (code === 'ETIMEDOUT') return /^(Connection timeout|Greeting never received)/.test(message);
-  return code === 'EDNS' || code === 'ETLS' || (code === 'ESOCKET' && !/ECONNRESET|EPIPE/.test(message));
+  if (outcome !== 'refused') return outcome === 'no answer';
+  const { code, responseCode = 0 } = error as { code?: string; responseCode?: number };
+  return code === 'EAUTH' || (responseCode >= 400 && responseCode <= 499);
 }
 
 /**
@@ -178,20 +183,17 @@ export async function mailFile(from: string, mail: OutgoingMail, date: Instant):
   return message as Buffer;
 }
 
-function problemOf(error: unknown): MailProblem {
-  const { response, code, message, responseCode, command } = error as Record<
-    'response' | 'code' | 'message' | 'command',
-    string | undefined
-  > & {
-    responseCode?: number;
+function problemOf(error: unknown, { phase }: Passage): MailProblem {
+  const { response, code, message, responseCode, command } = error as Partial<
+    Record<'response' | 'code' | 'message' | 'command', string>
+  > & { responseCode?: number };
+  const outcome = outcomeOf(phase, responseCode ?? null);
+  const words = isRefusal(responseCode) ? response : [code, message].filter(Boolean).join(': ');
+  return {
+    outcome,
+    response: wordsOf(words ?? ''),
+    badAddress: outcome === 'refused' && command === 'RCPT TO' && isForGood(responseCode, response ?? ''),
   };
-  if (typeof response === 'string' && response !== '')
-    return {
-      outcome: 'refused',
-      response: wordsOf(response),
-      badAddress: command === 'RCPT TO' && isForGood(responseCode, response),
-    };
-  return { outcome: 'no answer', response: wordsOf([code, message].filter(Boolean).join(': ')) };
 }
 
 /**

@@ -43,6 +43,7 @@ const reach = (reached: Reached, person = ravi(), more = {}) =>
       quiet: null,
       mailHour: null,
       passes: null,
+      ratherLose: false,
       ...more,
       ...reached,
     },

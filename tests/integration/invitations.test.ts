@@ -167,6 +167,7 @@ describe('an invitation', () => {
       quiet: null,
       mailHour: null,
       passes: null,
+      ratherLose: false,
       phone: null,
       webhook: null,
       routes: BY_MAIL,

@@ -19,6 +19,10 @@ export interface BegunAttempt {
   deliveryId: DeliveryId;
   attempt: number;
   sentAgain: boolean;
+  /** How many attempts before it have an outcome that nobody knows. */
+  unknowns: number;
+  /** She would rather lose it than have it twice. */
+  ratherLose: boolean;
   orderedAt: Instant;
   person: PersonId;
   purpose: DeliveryRow['purpose'];
@@ -32,6 +36,8 @@ export interface AttemptEnd {
   outcome: 'accepted' | 'refused' | 'no answer' | 'unknown';
   response: string;
   nextAttemptAt: Instant | null;
+  /** Why it is given up, where that is not in the response alone. */
+  reason?: 'unknown outcome';
 }
 
 interface DeliveryRow {
@@ -52,6 +58,9 @@ interface DeliveryRow {
   /** When what is to be posted there before it is tried again; null where nothing is. */
   behind: Instant | null;
   sentAgain: boolean;
+  /** How many attempts there were whose outcome nobody knows, one that has not ended among them. */
+  unknowns: number;
+  ratherLose: boolean;
   attemptUntil: Instant | null;
   nextAttemptAt: Instant | null;
   person: PersonId;
@@ -85,7 +94,9 @@ SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messag
   q.id AS person, d.purpose, d.at_once AS "atOnce", d.weight, d.leave, q.zone, q.quiet, q.mail_hour AS "mailHour",
     q.passes,
   q.confirmed_at IS NOT NULL AND (q.paused_at IS NULL OR d.channel <> 'mail') AS reached, ${CANCELLED} AS cancelled,
-    d.channel, d.beside,
+    d.channel, d.beside, q.rather_lose AS "ratherLose",
+  (SELECT count(*)::int FROM delivery_attempt t
+  WHERE t.delivery_id = d.id AND coalesce(t.outcome, 'unknown') = 'unknown') AS unknowns,
   CASE d.channel ${LEADS} END AS leads,
   CASE WHEN d.channel = ANY(${IN_ORDER}) THEN (
     SELECT max(coalesce(b.next_attempt_at, b.held_until, b.ordered_at)) FROM delivery b
@@ -161,6 +172,24 @@ const isTextAlone = ({ channel, beside }: Pick<DeliveryRow, 'channel' | 'beside'
 /** What is behind another at its address is looked at again so soon. */
 const BEHIND_MS = 2_000;
 
+const UNKNOWN = `UPDATE delivery_attempt SET outcome = 'unknown' WHERE delivery_id = $1 AND outcome IS NULL`;
+
+/** After so many attempts of which nobody knows whether they brought it a delivery is tried no more. */
+const MOST_UNKNOWN = 4;
+
+/**
+ * Whether what may have come already may come once more: it is sent again so many times, and never to somebody who
+ * would rather lose it. What a program takes it knows by its identity.
+ */
+export function maySendAgain(
+  channel: Channel,
+  { unknowns, ratherLose }: Pick<BegunAttempt, 'unknowns' | 'ratherLose'>,
+): boolean {
+  return CHANNEL[channel].isIdempotent || unknowns === 0 || (!ratherLose && unknowns < MOST_UNKNOWN);
+}
+
+const endOfUnknown = (row: DeliveryRow): string | null => (maySendAgain(row.channel, row) ? null : 'unknown outcome');
+
 /** A mail that may go, of which nothing says that it must wait. */
 const FREE = 'free';
 
@@ -178,10 +207,11 @@ async function laidBy(
     await db.query(AS_MAIL, [id]);
     return { notBefore: now };
   }
-  const cancelled = row.cancelled ?? (row.leads === null ? 'route gone' : null);
+  const cancelled = row.cancelled ?? (row.leads === null ? 'route gone' : endOfUnknown(row));
   if (cancelled !== null) {
+    await db.query(UNKNOWN, [id]);
     await db.query(CANCEL, [id, cancelled]);
-    return { cancelled: true };
+    return row.ratherLose ? null : { cancelled: true };
   }
   return row.purpose !== 'edition' || unknown ? FREE : heldFor(db, id, row, now);
 }
@@ -229,9 +259,7 @@ export async function beginAttempt(db: Db, deliveryId: DeliveryId, now: Instant,
   const unknown = row.state === 'sending';
   const attempt = row.attempts + 1;
   if (unknown) {
-    await db.query(`UPDATE delivery_attempt SET outcome = 'unknown' WHERE delivery_id = $1 AND outcome IS NULL`, [
-      deliveryId,
-    ]);
+    await db.query(UNKNOWN, [deliveryId]);
   }
   const sentAgain = row.sentAgain || unknown;
   // Of what may have been taken there a second copy goes nowhere else.
@@ -263,6 +291,8 @@ SET state = 'sending', attempts = $2, sent_again = $3, next_attempt_at = NULL, a
       deliveryId,
       attempt,
       sentAgain,
+      unknowns: row.unknowns,
+      ratherLose: row.ratherLose,
       orderedAt: row.orderedAt,
       person: row.person,
       purpose: row.purpose,
@@ -287,9 +317,10 @@ export async function endAttempt(db: Db, begun: BegunAttempt, end: AttemptEnd, n
   const { rowCount } = await db.query(
     `UPDATE delivery
       SET state = $2, response = $3, next_attempt_at = $4, attempt_until = NULL, sent_again = sent_again OR $7,
+       reason = coalesce($8, reason),
        sent_at = CASE WHEN $2 = 'sent' THEN $5::timestamptz END
      WHERE id = $1 AND ((state = 'sending' AND attempts = $6) OR ($2 = 'sent' AND state IN ('queued', 'refused')))`,
-    [deliveryId, end.state, end.response, next, moment(now), attempt, end.outcome === 'unknown'],
+    [deliveryId, end.state, end.response, next, moment(now), attempt, end.outcome === 'unknown', end.reason ?? null],
   );
   return rowCount === 1;
 }

@@ -33,9 +33,7 @@ export async function setQuota(
   now: Instant,
 ): Promise<void> {
   const none = anHour === null && aDay === null && aMonth === null;
-  await (none
-    ? db.query('DELETE FROM quota WHERE of = $1', [of])
-    : db.query(SET, [of, anHour, aDay, aMonth, owner]));
+  await (none ? db.query('DELETE FROM quota WHERE of = $1', [of]) : db.query(SET, [of, anHour, aDay, aMonth, owner]));
   await db.query(LET_GO, [moment(now)]);
 }
 

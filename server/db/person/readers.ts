@@ -22,6 +22,10 @@ export interface ReaderNow extends Person, Reachable, Reached {
   /** How many deliveries are kept back for her, and when the last one went out. */
   keptBack: number;
   lastSentAt: Instant | null;
+  /** She would rather lose a mail than have it twice. */
+  ratherLose: boolean;
+  /** Of what is said of her. */
+  version: number;
 }
 
 const LISTS = `SELECT jsonb_agg(jsonb_build_object('id', l.id, 'name', l.name) ORDER BY l.name)
@@ -38,7 +42,7 @@ const READERS = `
 SELECT p.id, p.name, p.email, p.locale, p.zone, p.confirmed_at AS "confirmedAt", p.asked_at AS "askedAt",
   p.paused_at AS "pausedAt",
   p.paused_because AS "pausedBecause", p.invited_at AS "invitedAt", p.quiet, p.mail_hour AS "mailHour", p.passes,
-    p.phone, p.webhook, p.routes, a.person_id IS NOT NULL AS account,
+    p.phone, p.webhook, p.routes, p.rather_lose AS "ratherLose", p.version, a.person_id IS NOT NULL AS account,
   coalesce((${LISTS}), '[]') AS lists, coalesce((${REPORTS}), '[]') AS reports,
   (SELECT count(*)::int FROM delivery d WHERE d.person_id = p.id AND d.state = 'kept back') AS "keptBack",
   (SELECT max(d.sent_at)
@@ -109,48 +113,61 @@ export async function addReader(
 }
 
 /** What can be said of a reader. */
-export type ReaderSettings = Pick<Person, 'name' | 'email' | 'locale'> & Reachable & Reached;
+export type ReaderSettings = Pick<Person, 'name' | 'email' | 'locale'> & Reachable & Reached & { ratherLose: boolean };
 
 const SET = `
 UPDATE person
 SET name = $2, email = $3, locale = $4, zone = $5, quiet = $6, mail_hour = $7, passes = $8, phone = $9, webhook = $10,
-  routes = $11,
+  routes = $11, rather_lose = $12, version = version + 1,
   confirmed_at = CASE WHEN email = $3 THEN confirmed_at END, asked_at = CASE WHEN email = $3 THEN asked_at END,
   paused_at = CASE WHEN email = $3 THEN paused_at END, paused_because = CASE WHEN email = $3 THEN paused_because END
-WHERE id = $1 AND removed_at IS NULL`;
+WHERE id = $1 AND removed_at IS NULL AND version = coalesce($13, version)
+RETURNING version`;
 
 /** What her hours held is looked at again by those that she has now. */
 const LET_GO = `UPDATE delivery SET held_until = $2 WHERE person_id = $1 AND state = 'kept back' AND held_until > $2`;
 
-/** Sets what is said of a reader. Another address is confirmed anew. */
+/**
+ * Sets what is said of a reader, and returns the version that it bears. `over` is the version that this was said over;
+ * null of what was said over none. Another address is confirmed anew.
+ */
 export async function setReader(
   db: Db,
   id: PersonId,
   said: ReaderSettings,
   now: Instant,
-): Promise<Result<null, 'gone' | 'address taken'>> {
+  over: number | null = null,
+): Promise<Result<number, 'gone' | 'address taken' | 'said meanwhile'>> {
   const { rows } = await db.query<{ id: PersonId }>(
     'SELECT id FROM person WHERE lower(email) = lower($1) AND id <> $2',
     [said.email, id],
   );
   if (rows.length > 0) return fail('address taken');
   const quiet = said.quiet === null ? null : JSON.stringify(said.quiet);
-  const { rowCount } = await db.query(SET, [
-    id,
-    said.name,
-    said.email,
-    said.locale,
-    said.zone,
-    quiet,
-    said.mailHour,
-    said.passes,
-    said.phone,
-    said.webhook,
-    JSON.stringify(said.routes),
-  ]);
+  const [set] = (
+    await db.query<{ version: number }>(SET, [
+      id,
+      said.name,
+      said.email,
+      said.locale,
+      said.zone,
+      quiet,
+      said.mailHour,
+      said.passes,
+      said.phone,
+      said.webhook,
+      JSON.stringify(said.routes),
+      said.ratherLose,
+      over,
+    ])
+  ).rows;
+  if (set === undefined) return fail((await findReaderNow(db, id)) === null ? 'gone' : 'said meanwhile');
   await db.query(LET_GO, [id, moment(now)]);
-  return rowCount === 1 ? ok(null) : fail('gone');
+  return ok(set.version);
 }
+
+const HOURS = `UPDATE person SET quiet = $2, mail_hour = $3, passes = $4, version = version + 1
+  WHERE id = $1 AND removed_at IS NULL`;
 
 /** When she wants to be reached, as she says it herself. */
 export async function setHours(
@@ -159,12 +176,7 @@ export async function setHours(
   { quiet, mailHour, passes }: Omit<Reachable, 'zone'>,
   now: Instant,
 ): Promise<void> {
-  await db.query('UPDATE person SET quiet = $2, mail_hour = $3, passes = $4 WHERE id = $1 AND removed_at IS NULL', [
-    id,
-    quiet === null ? null : JSON.stringify(quiet),
-    mailHour,
-    passes,
-  ]);
+  await db.query(HOURS, [id, quiet === null ? null : JSON.stringify(quiet), mailHour, passes]);
   await db.query(LET_GO, [id, moment(now)]);
 }
 

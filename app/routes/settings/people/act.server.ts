@@ -7,7 +7,7 @@ import { inTransaction } from '#server/db/base/pool';
 import { findReaderNow, removeReader, setReader, tryAddressAgain, type ReaderNow } from '#server/db/person/readers';
 import { askToConfirm, inviteToSignIn, type NotAsked } from '#server/pipeline/ask';
 import { readForm, textIn } from '../../../form.server';
-import { readId } from '../../../ids.server';
+import { readId, readNumber } from '../../../ids.server';
 import type { Person } from '#server/db/person/people';
 import { readHours } from '../../../parts/hours.server';
 import { readChannels } from '../../../parts/channels.server';
@@ -19,6 +19,8 @@ import { LONGEST_NAME } from './bounds';
 interface Answer {
   problem: string | null;
   said: string | null;
+  /** Of what is said of her, once it was kept. */
+  version?: number;
 }
 
 const NOT_ASKED: Record<NotAsked, string> = {
@@ -103,7 +105,12 @@ async function takeOut(id: PersonId): Promise<Answer | Response> {
   return { problem: reader === null ? GONE : 'Whoever signs in cannot be taken out here.', said: null };
 }
 
-const TAKEN = 'There is another person with this address.';
+const NOT_KEPT = {
+  gone: GONE,
+  'address taken': 'There is another person with this address.',
+  'said meanwhile':
+    'Somebody else changed what is said of this person meanwhile. Load the page again: what stands here is not kept.',
+};
 
 /** What is wrong with what is said of somebody; null where nothing is. */
 function faultOf({ name, email, zone, locale }: Record<'name' | 'email' | 'zone' | 'locale', string>): string | null {
@@ -137,8 +144,9 @@ async function keepSaid(id: PersonId, form: FormData): Promise<Answer> {
     locale,
     ...hours.value,
     ...routes.value,
+    ratherLose: textIn(form, 'unknown') === 'lose',
   };
-  const kept = await setReader(services().pool, id, said, services().clock());
-  if (!kept.ok) return { problem: kept.error === 'gone' ? GONE : TAKEN, said: null };
-  return { problem: null, said: 'Kept.' };
+  const kept = await setReader(services().pool, id, said, services().clock(), readNumber(form.get('version')));
+  if (!kept.ok) return { problem: NOT_KEPT[kept.error], said: null };
+  return { problem: null, said: 'Kept.', version: kept.value };
 }

@@ -1,5 +1,5 @@
 import type { DeliveryId } from '#core/id';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { Form, Link, useFetcher, useNavigation } from 'react-router';
 import { byChannel } from '#core/tell/channels';
 import { formatRecent } from '#core/when/format';
@@ -184,9 +184,14 @@ function Actions({ reader }: { reader: ReaderNow }) {
 function Settings({ reader, secret, zones }: { reader: ReaderNow; secret: string | null; zones: string[] }) {
   const fetcher = useFetcher<typeof action>();
   const answer = fetcher.data;
+  // What is loaded meanwhile is not what she has before her.
+  const [over, setOver] = useState(reader.version);
+  const kept = answer?.version;
+  useEffect(() => (kept === undefined ? undefined : setOver(kept)), [kept]);
   return (
     <Section title="Address and hours">
       <fetcher.Form method="post" className="mt-2 flex flex-col gap-2.5">
+        <input type="hidden" name="version" value={over} />
         <TextField label="Name" name="name" required maxLength={LONGEST_NAME} defaultValue={reader.name} />
         <TextField
           label="Address"
@@ -215,6 +220,15 @@ function Settings({ reader, secret, zones }: { reader: ReaderNow; secret: string
         />
         <HoursFields quiet={reader.quiet} mailHour={reader.mailHour} passes={reader.passes} />
         <ChannelsFields phone={reader.phone} webhook={reader.webhook} routes={reader.routes} secret={secret} />
+        <SelectField
+          label="Where nobody knows whether a mail arrived"
+          name="unknown"
+          defaultValue={reader.ratherLose ? 'lose' : 'again'}
+          options={[
+            { value: 'again', label: 'send it again, marked' },
+            { value: 'lose', label: 'rather lose it than have it twice' },
+          ]}
+        />
         {answer?.problem == null ? null : (
           <p role="alert" className="font-medium text-chestnut">
             {answer.problem}
