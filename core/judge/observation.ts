@@ -58,6 +58,8 @@ export type Why =
   | { code: 'not seen on the other side'; value: Value }
   | { code: 'moved'; from: Value; to: Value }
   | { code: 'absent' }
+  /** Its pattern would take too long on a text of that length. */
+  | { code: 'too long to search' }
   | { code: 'unlike'; value: Value; other: Value | null }
   | { code: 'no percent from zero' }
   | { code: 'nothing to hold it against' }

@@ -205,6 +205,7 @@ const WHYS: Whys = {
   'not seen on the other side': ({ value }, place) => `it stands at ${said(value, place)}`,
   moved: ({ from, to }, place) => `${said(from, place)} → ${said(to, place)}${percentWords(from, to, place)}`,
   absent: () => 'it has no value',
+  'too long to search': () => 'its pattern is too large, or takes too long on a text of this length: say a simpler one',
   unlike: ({ value, other }, place) =>
     other === null ? said(value, place) : `${said(value, place)} against ${said(other, place)}`,
   'no percent from zero': () => 'from nought there is no percent',
@@ -214,7 +215,7 @@ const WHYS: Whys = {
     `what it asks of another watch is of ${formatInstant(at, 'moment', place)}, too old to go by`,
   'needs more': ({ has, of }) => `the history is too short: ${has} of ${of}`,
   unfinished: ({ read, due, value }, place) =>
-    `${read} of ${Math.round(due)} looks were read${value === null ? '' : `, ${said(value, place)} so far`}`,
+    `${read} of ${Math.round(due)} runs were read${value === null ? '' : `, ${said(value, place)} so far`}`,
   'counted once as left': () => 'its stretch is over, and the next one begins anew',
   place: ({ rank, value, first }, place) =>
     `place ${rank} at ` +

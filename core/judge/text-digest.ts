@@ -1,3 +1,4 @@
+import { digestOf } from '../value/digest';
 import { cut } from '../value/sanitise';
 import { sameValue, type Value } from '../value/value';
 
@@ -11,18 +12,7 @@ const BEGINNING = 200;
  */
 export function textDigest(value: Value): Value {
   if (value.kind !== 'text' || value.text.length <= MOST_WHOLE) return value;
-  return { kind: 'text', text: `${cut(value.text, BEGINNING)}… [${value.text.length} ${markOf(value.text)}]` };
-}
-
-/** A mark of a text of 64 bits: FNV-1a twice, from two offsets (Fowler, Noll, Vo). */
-function markOf(text: string): string {
-  let [one, other] = [0x811c9dc5, 0x050c5d1f];
-  for (let at = 0; at < text.length; at += 1) {
-    const code = text.charCodeAt(at);
-    one = Math.imul(one ^ code, 0x01000193) >>> 0;
-    other = Math.imul(other ^ (code + at), 0x01000193) >>> 0;
-  }
-  return `${one.toString(16).padStart(8, '0')}${other.toString(16).padStart(8, '0')}`;
+  return { kind: 'text', text: `${cut(value.text, BEGINNING)}… [${value.text.length} ${digestOf(value.text)}]` };
 }
 
 /**

@@ -25,6 +25,7 @@ import type { Notice } from './order/notice';
 import { orderDeliveries } from './order/order';
 import { takePosted } from './posted';
 import { readWatches } from './read';
+import { withSearches } from './searches';
 import type { RunFacts, StoredSnapshot } from './facts';
 import type { JudgedWatch } from './store/judged';
 import { rulesBegun, rulesChosen } from './begin';
@@ -209,7 +210,9 @@ async function readAndStore(
     );
     const items = await loadItems(db, context.watches, facts.startedAt);
     const watches = await withRepeats(db, context.watches);
-    const judged = judgeTogether(pipeline, watches, { elsewhere, items }, facts.startedAt);
+    const judged = await withSearches(pipeline.reading, () =>
+      judgeTogether(pipeline, watches, { elsewhere, items }, facts.startedAt),
+    );
     await step('judged');
     const beside = await judgeOtherWatches(db, context, judged, facts.startedAt);
     const written = await writeOutcome(pipeline, db, { facts, context, snapshot, judged, beside });

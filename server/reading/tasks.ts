@@ -15,6 +15,7 @@ import type { Locator } from '#core/read/locator';
 import type { FormerRecord } from '#core/read/mend/mending';
 import { listingOfPicks, numberFound, numbersOf, pickAt } from '#core/read/picking';
 import { readBody, seemsInstead } from '#core/read/read';
+import { searchFor } from '#core/read/pattern';
 import { wayNeeded } from '#core/read/ways';
 import { fail, type Result } from '#core/result';
 import type { WatchRead } from '#core/judge/watch';
@@ -184,6 +185,9 @@ export const TASKS = {
     const rules = bodies.once(asked.body, 'robots', () => robotsParser(asked.at, bodies.text(asked.body.key)));
     return rules.isAllowed(asked.address, asked.agent) !== false;
   },
+  /** Whether a pattern of a rule matches somewhere in a text. */
+  search: (bodies: Bodies, { key, pattern }: { key: string; pattern: string }) =>
+    searchFor({ pattern, text: bodies.text(key) }),
   /** What a sheet of items would do, line by line. */
   sheet: (
     bodies: Bodies,

@@ -1,4 +1,4 @@
-import { compilePattern } from '../../../read/pattern';
+import { isMatch } from '../../../read/pattern';
 import { foldText } from '../../../value/parse';
 import { sameValue, type Value } from '../../../value/value';
 import { keyOf, type Asked } from '../../asked';
@@ -32,6 +32,7 @@ export const text: Works<TextClause, TextMemory> = {
     if (value.kind === 'absent') return { memory, finding: undecided({ code: 'absent' }) };
     if (value.kind !== 'text') return { memory, finding: unlikeTo(value, null) };
     const there = isThere(how, value.text);
+    if (there === null) return { memory, finding: undecided({ code: 'too long to search' }) };
     const was = baseline ? null : memory.was;
     const appears = 'phrase' in how && how.is === 'appears';
     const seen = 'phrase' in how && there === appears && (memory.seen || was === !appears);
@@ -44,9 +45,11 @@ export const text: Works<TextClause, TextMemory> = {
   },
 };
 
-/** Whether the phrase is in a text, its white space folded and whatever its case; or the pattern matches. */
-function isThere(how: TextClause['how'], said: string): boolean {
+/**
+ * Whether the phrase is in a text, its white space folded and whatever its case; or the pattern matches, where that can
+ * be told in time.
+ */
+function isThere(how: TextClause['how'], said: string): boolean | null {
   if ('phrase' in how) return foldText(said).toLowerCase().includes(foldText(how.phrase).toLowerCase());
-  const pattern = compilePattern(how.matches);
-  return pattern.ok && pattern.value.matcher(said).find();
+  return isMatch({ pattern: how.matches, text: said });
 }

@@ -1,0 +1,26 @@
+import { setTimeout as sleep } from 'node:timers/promises';
+import { rememberSearch, takeWanted } from '#core/read/pattern';
+import { bodyOf, type ReadingPool } from '../reading/pool';
+
+/** The rows of a run are held meanwhile. */
+const MOST_MS = 10_000;
+
+/**
+ * Judges, and once more where patterns were to be looked for in texts too long for that: a thread does so meanwhile, up
+ * to its deadline. What it does not come to the end of stays undecided, and says why.
+ */
+export async function withSearches<Judged>(reading: ReadingPool, judge: () => Judged): Promise<Judged> {
+  takeWanted();
+  const judged = judge();
+  const wanted = takeWanted();
+  if (wanted.length === 0) return judged;
+  await Promise.all(
+    wanted.map(async (search) => {
+      const body = bodyOf(search.text);
+      const found = reading.run('search', { key: body.key, pattern: search.pattern }, [body]);
+      const done = await Promise.race([found, sleep(MOST_MS, null, { ref: false })]);
+      rememberSearch(search, done?.ok === true ? done.value : null);
+    }),
+  );
+  return judge();
+}
