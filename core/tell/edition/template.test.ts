@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { Liquid } from 'liquidjs';
 import { describe, expect, it } from 'vitest';
 import { DAY } from '../../when/interval';
 import { blankDefinition, orderFault } from '../definition';
@@ -92,12 +93,28 @@ describe('words of her own are refused', () => {
     ['that repeat', { opening: '{% for i in (1..1000000000) %}x{% endfor %}' }],
     ['that draw a table', { opening: '{% tablerow i in (1..9) %}x{% endtablerow %}' }],
     ['that count up', { opening: '{% increment x %}' }],
+    ['that gather', { opening: '{% capture x %}{{ news }}{% endcapture %}' }],
+    ['that go through all numbers', { opening: '{{ (1..1000000000) | size }}' }],
+    ['that ask whether a number is among all', { opening: '{% if (1..99999999) contains 7 %}x{% endif %}' }],
+    ['that write a condition of their own', { opening: '{{ "a b" | split: " " | where_exp: "x", "x == x" | join }}' }],
     ['that are too long', { subject: 'x'.repeat(501) }],
   ])('%s', (_what, words) => {
     expect(wordsFault({ ...OUR_WORDS, ...words })).toMatch(/cannot be filled/);
     expect(orderFault({ ...blankDefinition('Europe/London', ['list:1']), words: { ...OUR_WORDS, ...words } })).toMatch(
       /cannot be filled/,
     );
+  });
+  it('with every filter but those of words and numbers', () => {
+    const left = Object.keys(new Liquid().filters).filter(
+      (name) => wordsFault({ ...OUR_WORDS, opening: `{{ news | ${name}: 1, 1 }}` }) === null,
+    );
+    expect(left.length).toBeGreaterThan(10);
+    for (const name of left) expect(name).not.toMatch(/split|join|sort|where|find|group|map|date|json|raw|_exp|concat/);
+  });
+  it('and do not grow without bound where they are made of themselves', () => {
+    const doubled = `{% assign a = news %}${'{% assign a=a|append:a%}'.repeat(17)}{{a|replace:"x","xxxxxx"}}`;
+    const filled = fill(doubled, { news: 'x'.repeat(2_000) });
+    expect(filled.ok && filled.value.length).toBe(2_000);
   });
   it('and not these', () =>
     expect(

@@ -1,5 +1,6 @@
 import { Liquid, type Template } from 'liquidjs';
 import { fail, ok, type Result } from '../../result';
+import { cut } from '../../value/sanitise';
 
 // Words of her own for an edition, as Liquid templates (18): text that is filled, and never anything but text.
 
@@ -37,8 +38,16 @@ export type Filled = Record<string, string | number>;
 const LONGEST = 500;
 const LONGEST_FILLED = 2_000;
 const LIMITS = { parseLimit: 2_000, renderLimit: 50, memoryLimit: 100_000 };
-/** What decides between words; nothing that loads, repeats or keeps. */
-const TAGS = new Set(['if', 'unless', 'case', 'comment', 'raw', 'assign', 'capture', '#']);
+/** What decides between words; nothing that loads, repeats or gathers. */
+const TAGS = new Set(['if', 'unless', 'case', 'comment', 'raw', 'assign', '#']);
+/** What makes other words or another number of what it is given: each takes its time by the length of that alone. */
+const FILTERS = new Set([
+  ...['append', 'prepend', 'upcase', 'downcase', 'capitalize', 'strip', 'squish', 'size', 'default'],
+  ...['truncate', 'truncatewords', 'replace', 'replace_first', 'remove', 'remove_first'],
+  ...['plus', 'minus', 'times', 'divided_by', 'modulo', 'round', 'ceil', 'floor', 'abs', 'at_least', 'at_most'],
+]);
+/** Every number from one to another, which could be all there are. */
+const RANGE = /\{[{%][^}]*\([^()}]*\.\.[^()}]*\)/u;
 
 function engineOf(): Liquid {
   const engine = new Liquid({
@@ -50,13 +59,28 @@ function engineOf(): Liquid {
     cache: false,
   });
   for (const tag of Object.keys(engine.tags)) if (!TAGS.has(tag)) Reflect.deleteProperty(engine.tags, tag);
+  for (const [name, filter] of Object.entries(engine.filters)) {
+    if (FILTERS.has(name) && typeof filter === 'function') engine.registerFilter(name, bounded(filter));
+    else Reflect.deleteProperty(engine.filters, name);
+  }
   return engine;
+}
+
+type Filter = Extract<Liquid['filters'][string], (...given: never[]) => unknown>;
+
+/** A filter that takes and makes so much and no more: what is made of it again and again does not grow either. */
+function bounded(filter: Filter): Filter {
+  const short = (value: unknown) => (typeof value === 'string' ? cut(value, LONGEST_FILLED) : value);
+  return function (this: ThisParameterType<Filter>, ...given) {
+    return short(filter.apply(this, given.map(short) as Parameters<Filter>)) as ReturnType<Filter>;
+  };
 }
 
 const engine = engineOf();
 
 function parsed(template: string): Result<Template[], string> {
   if (template.length > LONGEST) return fail(`Words of her own have at most ${LONGEST} characters.`);
+  if (RANGE.test(template)) return fail('Numbers from … to … cannot be gone through here');
   try {
     return ok(engine.parse(template));
   } catch (error) {
