@@ -84,6 +84,6 @@ function open(): AppServices {
     pictures: new MailPictures({ pool, reading, log, clock }),
     jobs: openedOnce(() => openJobs(config, log, { supervises: false })),
     ids: new Ids(),
-    links: new Links(secrets, config.publicUrl),
+    links: new Links(secrets, config.publicUrl, clock),
   };
 }

@@ -1,6 +1,6 @@
 import type { PersonId, ReportId } from '#core/id';
 import { DAY, type Instant } from '#core/when/interval';
-import type { Secrets } from './secrets';
+import type { LinkPurpose, Secrets } from './secrets';
 
 /** What a link of a mail says: which alert it told of, whom it was sent to, and until when it may be used. */
 export interface TakeOn {
@@ -25,22 +25,25 @@ export interface Invites extends Confirms {
 const LASTS = 14 * DAY;
 /** How long an invitation stands. */
 export const INVITED_LASTS = 7 * DAY;
+/** How long a report can be left by the link of a mail. */
+const LEAVE_LASTS = 730 * DAY;
 /** How long the page of a reader is open by the link of a mail. */
 const PAGE_LASTS = 90 * DAY;
 
-/** What links are sealed for: a secret of one kind opens none of another. */
-type Purpose = 'take on' | 'confirm' | 'invite' | 'leave' | 'own page' | 'feed';
+/** Links that went out before each kind had a key of its own open until then. */
+const FORMER_UNTIL = Date.UTC(2027, 2, 1);
 
 const TOKEN = /^[\w-]{40,800}$/;
 
 /**
  * Links of mails that open a page where something can be done, without signing in: sealed under the key of the
- * configuration.
+ * configuration. Those that last are under a number that whoever they are of can have counted on, which ends them.
  */
 export class Links {
   constructor(
-    private readonly secrets: Pick<Secrets, 'seal' | 'open'>,
+    private readonly secrets: Pick<Secrets, 'seal' | 'open' | 'openFormerLink'>,
     private readonly publicUrl: string,
+    private readonly clock: () => Instant,
   ) {}
 
   /**
@@ -89,16 +92,16 @@ export class Links {
       : null;
   }
 
-  /** The address at which a person leaves a report; it does not end, since a mail can be read after years. */
-  leave(report: ReportId, person: PersonId): string | null {
-    return this.#seal('leave', 'leave', [report, person]);
+  /** The address at which a person leaves a report, under the number that her own page has now. */
+  leave(report: ReportId, person: PersonId, page: number, now: Instant): string | null {
+    return this.#seal('leave', 'leave', [report, person, page, now + LEAVE_LASTS]);
   }
 
-  openLeave(token: string): { report: ReportId; person: PersonId } | null {
-    const [report, person] = this.#open<number>(token, 'leave', 2);
-    return report === undefined || person === undefined
+  openLeave(token: string): { report: ReportId; person: PersonId; page: number } | null {
+    const [report, person, page = 1, until = FORMER_UNTIL] = this.#open<number>(token, 'leave', 4, 2);
+    return report === undefined || person === undefined || until < this.clock()
       ? null
-      : { report: report as ReportId, person: person as PersonId };
+      : { report: report as ReportId, person: person as PersonId, page };
   }
 
   /** The address of a person's own page, under the number that it has now. */
@@ -113,28 +116,36 @@ export class Links {
       : { person: person as PersonId, page, until };
   }
 
-  /** The address of a report's feed. */
-  feed(report: ReportId): string | null {
-    return this.#seal('feed', 'feed', [report]);
+  /** The address of a report's feed, under the number that it has now. */
+  feed(report: ReportId, number: number): string | null {
+    return this.#seal('feed', 'feed', [report, number]);
   }
 
-  openFeed(token: string): ReportId | null {
-    const [report] = this.#open<number>(token, 'feed', 1);
-    return report === undefined ? null : (report as ReportId);
+  openFeed(token: string): { report: ReportId; number: number } | null {
+    const [report, number = 1] = this.#open<number>(token, 'feed', 2, 1);
+    return report === undefined ? null : { report: report as ReportId, number };
   }
 
-  #seal(path: string, purpose: Purpose, said: (number | string)[]): string | null {
-    const sealed = this.secrets.seal(JSON.stringify(said), purpose);
+  #seal(path: string, purpose: LinkPurpose, said: (number | string)[]): string | null {
+    const sealed = this.secrets.seal(JSON.stringify(said), purpose, '');
     return sealed.ok
       ? `${this.publicUrl}/${path}/${Buffer.from(sealed.value.sealed, 'base64').toString('base64url')}`
       : null;
   }
 
-  #open<Part>(token: string, purpose: Purpose, parts: number): Part[] {
-    const text = TOKEN.test(token)
-      ? this.secrets.open({ sealed: Buffer.from(token, 'base64url').toString('base64') }, purpose)
-      : null;
-    const said = text === null ? [] : (JSON.parse(text) as Part[]);
-    return said.length === parts ? said : [];
+  /** What a link says, in so many parts; one of before in as many as it had then, for as long as such are honoured. */
+  #open<Part>(token: string, purpose: LinkPurpose, parts: number, formerParts = parts): Part[] {
+    if (!TOKEN.test(token)) return [];
+    const sealed = { sealed: Buffer.from(token, 'base64url').toString('base64') };
+    const own = this.secrets.open(sealed, purpose, '');
+    if (own !== null) return partsOf(own, parts);
+    const former = this.clock() < FORMER_UNTIL ? this.secrets.openFormerLink(sealed, purpose) : null;
+    return former === null ? [] : partsOf(former, formerParts);
   }
+}
+
+/** What was sealed, where it is so many parts. */
+function partsOf<Part>(text: string, parts: number): Part[] {
+  const said = JSON.parse(text) as Part[];
+  return said.length === parts ? said : [];
 }

@@ -43,23 +43,33 @@ interface Repeated {
   more: number;
 }
 
+const ONCE_OR_MORE: Repeated = { times: 1, more: OWN };
+const SIGNS: Record<string, '(' | ')' | '|' | Repeated> = {
+  ...({ '(': '(', ')': ')', '|': '|' } as const),
+  ...{ '*': ONCE_OR_MORE, '+': ONCE_OR_MORE, '?': ONCE_OR_MORE },
+};
+
 /** The piece at a place: how long it is, and its size, its mark, or how it repeats the one before. */
 function pieceAt(pattern: string, at: number): [number, number | '(' | ')' | '|' | Repeated] {
-  const taken = (form: RegExp) => {
-    form.lastIndex = at;
-    return form.exec(pattern);
-  };
   const sign = pattern.charAt(at);
-  if (sign === '(' || sign === ')' || sign === '|') return [1, sign];
-  if (sign === '*' || sign === '+' || sign === '?') return [1, { times: 1, more: OWN }];
-  if (sign === '[') return [taken(CLASS)?.[0].length ?? 1, 1];
-  if (sign === '\\') {
-    const escaped = taken(ESCAPED)?.[0] ?? sign;
-    return [escaped.length, escaped.startsWith('\\Q') ? escaped.length : 1];
-  }
-  const repeated = sign === '{' ? taken(REPEATED) : null;
-  if (repeated === null) return [1, 1];
-  const [whole, least, open, most = ''] = repeated;
+  const known = SIGNS[sign];
+  if (known !== undefined) return [1, known];
+  if (sign === '{') return repeatedAt(pattern, at) ?? [1, 1];
+  const form = sign === '[' ? CLASS : sign === '\\' ? ESCAPED : null;
+  const piece = (form === null ? null : takenAt(form, pattern, at)?.[0]) ?? sign;
+  return [piece.length, piece.startsWith('\\Q') ? piece.length : 1];
+}
+
+function takenAt(form: RegExp, pattern: string, at: number): RegExpExecArray | null {
+  form.lastIndex = at;
+  return form.exec(pattern);
+}
+
+/** `{3}`, `{3,}` or `{3,5}`; null of a brace that is one of its signs. */
+function repeatedAt(pattern: string, at: number): [number, Repeated] | null {
+  const found = takenAt(REPEATED, pattern, at);
+  if (found === null) return null;
+  const [whole, least, open, most = ''] = found;
   const times = most === '' ? Number(least) + (open === undefined ? 0 : 1) : Number(most);
   return [whole.length, { times, more: open === undefined ? 0 : times + OWN }];
 }

@@ -91,8 +91,8 @@ export function searchFor({ pattern, text }: Search): boolean {
 }
 
 /**
- * Whether a pattern matches somewhere in a text. Null where it is no pattern, or where that would take too long here and
- * nobody has worked it out; then it is among what `takeWanted` brings, and known once `rememberSearch` was told.
+ * Whether a pattern matches somewhere in a text. Null where it is no pattern, or where that would take too long here
+ * and nobody has worked it out; then it is among what `takeWanted` brings, and known once `rememberSearch` was told.
  */
 export function isMatch(search: Search): boolean | null {
   const compiled = compilePattern(search.pattern);

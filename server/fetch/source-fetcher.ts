@@ -42,7 +42,7 @@ export class SourceFetcher {
 
   /** Fetches one source. Every failure is a stated problem. */
   async fetch(source: SourceAsked): Promise<Result<Fetched, FetchProblem>> {
-    const opened = openRequest(source.address, source.request, (sealed, host) => this.by.secrets.open(sealed, host));
+    const opened = openRequest(source.address, source.request, (sealed, host) => this.by.secrets.open(sealed, 'request', host));
     if (opened === null) return fail({ reason: 'sealed' });
     const fetched = await this.#fetchOpened(source, opened);
     return fetched.ok && fetched.value.kind === 'page' ? ok(withoutSecrets(fetched.value, opened.secrets)) : fetched;
@@ -88,7 +88,7 @@ export class SourceFetcher {
     const headers: Record<string, string> = {};
     for (const { name, value } of given) headers[name.toLowerCase()] = value;
     if (request.signIn !== undefined) {
-      const secret = this.by.secrets.open(request.signIn.secret, new URL(address).host);
+      const secret = this.by.secrets.open(request.signIn.secret, 'request', new URL(address).host);
       if (secret === null) return fail({ reason: 'sealed' });
       headers.authorization =
         request.signIn.kind === 'bearer'

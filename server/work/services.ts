@@ -63,7 +63,7 @@ export function makeSourceFetcher(
       mostBytes: config.fetchMostBytes,
       userAgent: `Mozilla/5.0 (compatible; ${config.userAgent})`,
     },
-    (sealed, host) => secrets.open(sealed, host),
+    (sealed, host) => secrets.open(sealed, 'request', host),
     reading,
     trust,
   );
@@ -163,7 +163,7 @@ export async function openServices(config: Config, clock: () => Instant): Promis
     log,
     publicUrl: config.publicUrl,
     mailDomain: config.mailDomain,
-    links: new Links(secrets, config.publicUrl),
+    links: new Links(secrets, config.publicUrl, clock),
     picturesKept: config.picturesKept,
   };
   const pictures = new MailPictures({ pool, reading, log, clock });
@@ -192,6 +192,6 @@ export async function openServices(config: Config, clock: () => Instant): Promis
     await signals.close();
     await pool.end();
   };
-  const looking: Previewing = { pool, renderer, reading, open: (sealed, host) => secrets.open(sealed, host), clock };
+  const looking: Previewing = { pool, renderer, reading, open: (sealed, host) => secrets.open(sealed, 'request', host), clock };
   return { pool, pipeline, post, looking, close };
 }

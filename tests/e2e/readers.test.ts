@@ -191,8 +191,6 @@ describe('a reader without an account', () => {
     expect(await rows(`SELECT FROM reader_left WHERE back_at IS NULL`)).toHaveLength(1);
     await page.press('Get again Pricing, at once');
     await page.find('[aria-label="Leave Pricing, at once"]');
-    await page.press('End all links to this page');
-    await page.reads('This link leads nowhere');
   });
 
   it('leaves a report with one click of her mail program, and by a link whose page has a button', async () => {
@@ -225,6 +223,16 @@ describe('a reader without an account', () => {
     await page.press('Leave it');
     await page.reads('You have left Pricing, at once');
     expect(await serious(app.page.driver)).toEqual([]);
+  });
+
+  it('ends all links of the mails that she has, to her page and to leave', async () => {
+    const { page } = app;
+    const mail = await mailTo('eva@heatherlow.example', 'Skepwright: Steel smoker');
+    await page.go(linkIn(mail, 'reader'));
+    await page.press('End all links of mails so far');
+    await page.reads('This link leads nowhere');
+    for (const to of ['reader', 'leave'])
+      expect((await ask(app.web, new URL(linkIn(mail, to)).pathname)).status).toBe(404);
   });
 });
 

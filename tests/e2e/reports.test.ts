@@ -139,6 +139,12 @@ describe('a report', () => {
       expect.stringContaining('Steel smoker at Skepwright £20.00') as string,
     ]);
     expect((await ask(app.web, feed.replace('/feed/', '/feed/x'))).status).toBe(404);
+    await page.press('end this address');
+    await page.press('End it');
+    await until(async () => (await ask(app.web, feed)).status === 404);
+    const next = async () => (await (await page.find('a[href*="/feed/"]')).getAttribute('href')) ?? '';
+    await until(async () => new URL(await next()).pathname !== feed);
+    expect((await ask(app.web, new URL(await next()).pathname)).status).toBe(200);
     const [sent] = await rows<{ id: number; message: string; subject: string }>(
       `SELECT id::int, message_id AS message, subject FROM delivery WHERE state = 'sent' ORDER BY id`,
     );

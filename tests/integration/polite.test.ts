@@ -131,7 +131,7 @@ describe('the pages of a listing', () => {
   it('never take a secret along to a site that a redirect led to', async () => {
     const other = await open({ '/1': list('A', '/2'), '/2': list('B') });
     const site = await open({ '/1': (_, response) => response.writeHead(302, { location: `${other.base}/1` }).end() });
-    const secret = new Secrets('a key for tests alone').seal('s3cret', site.host);
+    const secret = new Secrets('a key for tests alone').seal('s3cret', 'request', site.host);
     if (!secret.ok) throw new Error(secret.error);
     const request: SourceRequest = {
       follow: BY_LINK,

@@ -8,7 +8,9 @@ import type { Reachable } from '#core/tell/hold';
 import { inTransaction } from '#server/db/base/pool';
 import {
   addReader,
+  closeOwnPage,
   confirmAddress,
+  findLeaving,
   findReaderNow,
   keepList,
   leaveReport,
@@ -272,7 +274,7 @@ describe('an address that is not confirmed', () => {
     const { links } = world.services.pipeline;
     expect(links.openConfirm(token)).toMatchObject({ person: tom, address: TOM });
     for (const other of [
-      links.leave(await reportOf('Tom Aske, at once'), tom),
+      links.leave(await reportOf('Tom Aske, at once'), tom, 1, world.now),
       links.ownPage(tom, 1, world.now),
       links.takeOn(1, tom, world.now),
     ])
@@ -486,8 +488,13 @@ describe('leaving a report', () => {
     expect(world.services.pipeline.links.openLeave(link.split('/').at(-1) ?? '')).toEqual({
       report: await reportOf('Pricing, at once'),
       person: ravi,
+      page: 1,
     });
     expect(mail?.text).toContain(`Leave this report: ${link}`);
+    const said = { report: await reportOf('Pricing, at once'), person: ravi, page: 1 };
+    expect(await findLeaving(world.pool, said)).not.toBeNull();
+    await closeOwnPage(world.pool, ravi);
+    expect(await findLeaving(world.pool, said)).toBeNull();
   });
 });
 

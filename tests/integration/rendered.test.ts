@@ -146,7 +146,7 @@ beforeAll(async () => {
   renderer = new Renderer(
     new AddressRules([`shop.localhost:${port}`, `consent.localhost:${port}`], resolve),
     limits,
-    (sealed, host) => secrets.open(sealed, host),
+    (sealed, host) => secrets.open(sealed, 'request', host),
     reading,
   );
 });
@@ -225,8 +225,8 @@ describe('a rendered page', () => {
   });
 
   it('is signed in to with a secret that opens for its own host alone, and stands in no picture’s words', async () => {
-    const sealed = secrets.seal('hush hush', new URL(base).host);
-    const elsewhere = secrets.seal('hush hush', 'other.example');
+    const sealed = secrets.seal('hush hush', 'request', new URL(base).host);
+    const elsewhere = secrets.seal('hush hush', 'request', 'other.example');
     if (!sealed.ok || !elsewhere.ok) throw new Error('nothing was sealed');
     const steps = (secret: { sealed: string }): RenderRequest['steps'] => [
       { act: 'fill in', at: { words: 'Name' }, text: 'Inés' },
@@ -250,7 +250,7 @@ describe('a rendered page', () => {
 
 describe('a secret typed into a page that shows it again', () => {
   it('is neither in what is kept of the page, nor in its address, nor legible in its picture', async () => {
-    const sealed = secrets.seal('hush hush', new URL(base).host);
+    const sealed = secrets.seal('hush hush', 'request', new URL(base).host);
     if (!sealed.ok) throw new Error(sealed.error);
     const page = await pageOf('/echo', [
       { act: 'fill in', at: { words: 'Key' }, text: sealed.value },
@@ -350,7 +350,7 @@ describe('a wall in a frame', () => {
   });
 
   it('is given no secret', async () => {
-    const sealed = secrets.seal('the word', new URL(base).host);
+    const sealed = secrets.seal('the word', 'request', new URL(base).host);
     if (!sealed.ok) throw new Error(sealed.error);
     const steps: RenderRequest['steps'] = [{ act: 'fill in', at: { words: 'Password' }, text: sealed.value }];
     const refused = await renderer.render({ address: `${base}/framed-sign-in`, steps });

@@ -71,8 +71,8 @@ type Filter = Extract<Liquid['filters'][string], (...given: never[]) => unknown>
 /** A filter that takes and makes so much and no more: what is made of it again and again does not grow either. */
 function bounded(filter: Filter): Filter {
   const short = (value: unknown) => (typeof value === 'string' ? cut(value, LONGEST_FILLED) : value);
-  return function (this: ThisParameterType<Filter>, ...given) {
-    return short(filter.apply(this, given.map(short) as Parameters<Filter>)) as ReturnType<Filter>;
+  return function (this: ThisParameterType<Filter>, ...given): unknown {
+    return short(filter.apply(this, given.map(short) as Parameters<Filter>));
   };
 }
 

@@ -329,14 +329,18 @@ export interface Leaving {
   leftAt: Instant | null;
 }
 
-/** How a reader stands to a report. */
-export async function findLeaving(db: Db, report: ReportId, person: PersonId): Promise<Leaving | null> {
+/** How a reader stands to a report, by a link under the number of her own page; null where that has ended. */
+export async function findLeaving(
+  db: Db,
+  { report, person, page }: { report: ReportId; person: PersonId; page: number },
+): Promise<Leaving | null> {
   const { rows } = await db.query<Leaving>(
     `SELECT r.name AS report, r.ended_at IS NOT NULL AS ended, p.name AS person, p.locale, p.zone, o.name AS owner,
        (SELECT l.left_at FROM reader_left l
        WHERE l.report_id = r.id AND l.person_id = p.id AND l.back_at IS NULL) AS "leftAt"
-     FROM report r JOIN person o ON o.id = r.owner_id CROSS JOIN person p WHERE r.id = $1 AND p.id = $2`,
-    [report, person],
+     FROM report r JOIN person o ON o.id = r.owner_id CROSS JOIN person p WHERE r.id = $1 AND p.id = $2
+       AND p.page = $3`,
+    [report, person, page],
   );
   return rows[0] ?? null;
 }

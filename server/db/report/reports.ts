@@ -153,6 +153,8 @@ export interface ReportNow {
   unsent: number;
   /** Why its last cut is not an edition yet, where it is not. */
   problem: string | null;
+  /** The number under which its feed can be read now. */
+  feed: number;
 }
 
 /** The states of deliveries that can still be cancelled. */
@@ -168,7 +170,7 @@ const LEFT = `SELECT q.name
 
 const REPORTS = `
 SELECT r.id, r.name, r.version, v.definition AS order, o.name AS owner, r.owner_id AS "ownerId", r.made_at AS "madeAt",
-  r.editions, r.cut_at AS "cutAt", r.due_at AS "dueAt",
+  r.editions, r.feed, r.cut_at AS "cutAt", r.due_at AS "dueAt",
   ARRAY(SELECT coalesce(l.name, p.name) FROM report_reader rr LEFT JOIN list l ON l.id = rr.list_id LEFT
   JOIN person p ON p.id = rr.person_id
     WHERE rr.report_id = r.id AND v.definition->'readers' ? coalesce('list:' || rr.list_id, 'person:' || rr.person_id)
@@ -216,6 +218,11 @@ export async function findReports(db: Db, words: string, most: number): Promise<
     [words, most],
   );
   return rows;
+}
+
+/** Ends the address of a report's feed: the next one is another. */
+export async function endFeed(db: Db, id: ReportId): Promise<void> {
+  await db.query('UPDATE report SET feed = feed + 1 WHERE id = $1', [id]);
 }
 
 /** One report; null where there is none, or it has ended. */

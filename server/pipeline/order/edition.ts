@@ -80,7 +80,7 @@ export function addressed(
     place: { locale, zone },
     missing,
     begun: readerNumber === 1 ? begun : null,
-    leave: links.leave(report, reader.id),
+    leave: links.leave(report, reader.id, reader.page, now),
     ownPage: links.ownPage(reader.id, reader.page, now),
   };
 }
@@ -257,7 +257,8 @@ const addressOf = (channel: Channel, reader: Reader): string => CHANNEL[channel]
 const CODE_BYTES = 9;
 
 /**
- * An edition as a channel carries it: a mail, a text of one segment with a link to the whole, or an event for a program.
+ * An edition as a channel carries it: a mail, a text of one segment with a link to the whole, or an event for a
+ * program.
  */
 const WRITTEN: Record<Channel, (message: Message, event: EventSaid, publicUrl: string) => WrittenFor> = {
   mail: (message) => ({ message, code: null }),
@@ -316,7 +317,8 @@ WITH new AS (
   SELECT *
   FROM jsonb_to_recordset($1) AS n(id bigint, edition bigint, report int, person int, address text, message text,
     number int, state text, reason text,
-    subject text, html text, plain text, at_once boolean, weight text, leave text, channel text, beside bigint, code text)
+    subject text, html text, plain text, at_once boolean, weight text, leave text, channel text, beside bigint,
+    code text)
 ), numbered AS (
   INSERT INTO reader_number (report_id, person_id, last) SELECT report, person, max(number) FROM new
   WHERE number IS NOT NULL GROUP BY report, person

@@ -19,11 +19,12 @@ const MOST_HTML = 2_000_000;
  */
 export async function loader({ params }: Route.LoaderArgs) {
   const { pool, links, config } = services();
-  const id = links.openFeed(params.token);
-  const report = id === null ? null : await findReport(pool, id);
+  const asked = links.openFeed(params.token);
+  const found = asked === null ? null : await findReport(pool, asked.report);
+  const report = found?.feed === asked?.number ? found : null;
   const owner = report === null ? null : await findPersonById(pool, report.ownerId);
   if (report === null || owner === null)
-    return new Response('This address is of no feed, or of a report that has ended.', { status: 404 });
+    return new Response('This address is of no feed, of a report that has ended, or has ended.', { status: 404 });
   const reader = { name: owner.name, place: placeOf(owner) };
   const tag = (what: string) => `tag:${config.mailDomain},2026:${what}`;
   let room = MOST_HTML;

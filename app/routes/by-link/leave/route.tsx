@@ -17,11 +17,12 @@ export const meta: Route.MetaFunction = () => [
 async function openLink(token: string) {
   const { pool, links } = services();
   const said = links.openLeave(token);
-  const leaving = said === null ? null : await findLeaving(pool, said.report, said.person);
+  const leaving = said === null ? null : await findLeaving(pool, said);
   return said === null || leaving === null ? null : { said, leaving };
 }
 
-const NOWHERE = 'This link is not one of ours, or was cut short on its way. Open it from the mail again.';
+const NOWHERE =
+  'This link is not one of ours, was cut short on its way, or has ended. Open it from a newer mail.';
 
 /** Following a link changes nothing: whoever scans mails follows it, too. */
 export async function loader({ params }: Route.LoaderArgs) {

@@ -19,7 +19,7 @@ export async function action({ request, params }: Route.ActionArgs): Promise<Res
   const { pool, secrets, signals, clock, config } = services();
   if (request.method !== 'POST') return answer(405, 'Only POST is taken here.');
   const posting = TOKEN.test(params.token) ? await findPosting(pool, params.token) : null;
-  const secret = posting?.secret == null ? null : secrets.open({ sealed: posting.secret }, posting.token);
+  const secret = posting?.secret == null ? null : secrets.open({ sealed: posting.secret }, 'posting', posting.token);
   if (posting === null || secret === null) return answer(404, 'Nothing is taken at this address.');
   const body = await readAll(request, config.fetchMostBytes);
   if (body === null)

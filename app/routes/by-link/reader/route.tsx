@@ -199,12 +199,12 @@ function OwnPage({
           </Section>
           <Section title="This page">
             <p className="mt-1 text-glance text-third">
-              Whoever has its link can read it. A link ends 90 days after its mail; you can end all of them now, and the
-              next mail brings a new one.
+              Whoever has its link can read it. A link ends 90 days after its mail; you can end all of them now, with
+              those that leave a report, and the next mail brings new ones.
             </p>
             <Form method="post" className="mt-2">
               <Button type="submit" name="intent" value="close">
-                End all links to this page
+                End all links of mails so far
               </Button>
             </Form>
           </Section>

@@ -5,7 +5,7 @@ import { isOfRules } from '#core/when/cadence';
 import { MINUTE } from '#core/when/interval';
 import { listAudiences } from '#server/db/person/people';
 import { inTransaction } from '#server/db/base/pool';
-import { findReport } from '#server/db/report/reports';
+import { endFeed, findReport } from '#server/db/report/reports';
 import { cutByHand } from '#server/pipeline/report/cut';
 import { endReport, makeReport, saveReport } from '#server/pipeline/report/store';
 import { readForm, textIn, writtenIn } from '../../../form.server';
@@ -29,6 +29,7 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
   const form = await readForm(request);
   const id = readId<ReportId>(params.report);
   if (form.get('intent') === 'gather') return gather(form, id, person);
+  if (form.get('intent') === 'end feed') return endAddress(id);
   if (await tellsAtOnce(id))
     return { said: null, problem: 'What is told at once is said in the sentences of its watches, and not here.' };
   switch (form.get('intent')) {
@@ -70,6 +71,12 @@ export async function gather(form: FormData, id: ReportId, person: ReturnType<ty
   return version === null
     ? { said: null, problem: 'Somebody else saved or deleted this report meanwhile. Load the page again.' }
     : { said: 'Saved.', problem: null };
+}
+
+/** Whoever has the address of its feed reads nothing by it any more. */
+async function endAddress(id: ReportId): Promise<Answer> {
+  await endFeed(services().pool, id);
+  return { said: 'The feed has another address now.', problem: null };
 }
 
 async function cutNow(id: ReportId): Promise<Answer> {

@@ -50,7 +50,7 @@ export async function loader({ params, context, request }: Route.LoaderArgs) {
     bounds: boundsWords(await listQuotas(pool)),
     first: told ? null : await previewShown({ order, report: report?.id ?? null, name: report?.name ?? '' }, person),
     editions: report === null ? [] : await listEditions(pool, report.id, EDITIONS_SHOWN),
-    feed: report === null ? null : services().links.feed(report.id),
+    feed: report === null ? null : services().links.feed(report.id, report.feed),
   };
 }
 

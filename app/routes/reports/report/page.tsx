@@ -242,12 +242,33 @@ function Leaving({
   );
 }
 
-/** Whoever has its address reads every edition, without signing in. */
+/** Whoever has its address reads every edition, without signing in, until the address is ended. */
 function Feed({ feed }: Pick<Loaded, 'feed'>) {
+  const [asked, setAsked] = useState(false);
+  const { submit } = useFetcher();
   return feed === null ? null : (
-    <a className="link" href={feed} title="Whoever has this address reads its editions, without signing in">
-      as a feed (Atom)
-    </a>
+    <span className="flex gap-3">
+      <a className="link" href={feed} title="Whoever has this address reads its editions, without signing in">
+        as a feed (Atom)
+      </a>
+      <button type="button" className="link text-third" onClick={() => setAsked(true)}>
+        end this address
+      </button>
+      <Confirm
+        open={asked}
+        title="End this address?"
+        go="End it"
+        stay="Keep it"
+        onGo={() => {
+          setAsked(false);
+          void submit({ intent: 'end feed' }, { method: 'post' });
+        }}
+        onStay={() => setAsked(false)}
+      >
+        Programs that read the feed by it find nothing any more. The feed has another address from then on, which they
+        have to be told.
+      </Confirm>
+    </span>
   );
 }
 

@@ -112,7 +112,7 @@ export async function newSecret(draft: OwnDraft): Promise<{ problem: string | nu
   const { pool, secrets } = services();
   const token = tokenOf(draft.address);
   const secret = randomBytes(SECRET_BYTES).toString('hex');
-  const sealed = secrets.seal(secret, token);
+  const sealed = secrets.seal(secret, 'posting', token);
   if (!sealed.ok) return { problem: sealed.error };
   await setPostingSecret(pool, token, sealed.value.sealed);
   return { problem: null, secret };

@@ -134,15 +134,15 @@ function sealValue(
   name: string,
 ): Result<string | Sealed, string> {
   const { host } = new URL(draft.address);
-  if (typeof value === 'string') return secret && value !== '' ? services().secrets.seal(value, host) : ok(value);
+  if (typeof value === 'string') return secret && value !== '' ? services().secrets.seal(value, 'request', host) : ok(value);
   const kept = keptFor(value.sealed);
-  if (kept === undefined || (typeof kept !== 'string' && services().secrets.open(kept, host) === null))
+  if (kept === undefined || (typeof kept !== 'string' && services().secrets.open(kept, 'request', host) === null))
     return fail(`Enter ${name} again: what was kept of it is for another site.`);
   return ok(kept);
 }
 
 function secretOf(typed: string, kept: Sealed | undefined, draft: OwnDraft, missing: string): Result<Sealed, string> {
-  if (typed !== '') return services().secrets.seal(typed, new URL(draft.address).host);
+  if (typed !== '') return services().secrets.seal(typed, 'request', new URL(draft.address).host);
   return kept === undefined ? fail(missing) : ok(kept);
 }
 

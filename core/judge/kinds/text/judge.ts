@@ -33,17 +33,23 @@ export const text: Works<TextClause, TextMemory> = {
     if (value.kind !== 'text') return { memory, finding: unlikeTo(value, null) };
     const there = isThere(how, value.text);
     if (there === null) return { memory, finding: undecided({ code: 'too long to search' }) };
-    const was = baseline ? null : memory.was;
-    const appears = 'phrase' in how && how.is === 'appears';
-    const seen = 'phrase' in how && there === appears && (memory.seen || was === !appears);
-    const moved = was !== null && memory.last !== null && !sameValue(memory.last, textDigest(value));
-    const met = 'matches' in how || how.is === 'there' ? there : how.is === 'not there' ? !there : seen;
-    return {
-      memory: { was: there, seen, last: textDigest(value) },
-      finding: { is: verdictOf(met), why: { code: 'stands at', value }, ...(moved ? { moved } : {}) },
-    };
+    return found(how, baseline ? { ...memory, was: null } : memory, value, there);
   },
 };
+
+/** What is made of a text in which it is there, or is not, after what was. */
+function found(how: TextClause['how'], memory: TextMemory, value: Value, there: boolean) {
+  const { was, last } = memory;
+  const appears = 'phrase' in how && how.is === 'appears';
+  const seen = 'phrase' in how && there === appears && (memory.seen || was === !appears);
+  const moved = was !== null && last !== null && !sameValue(last, textDigest(value));
+  const met = 'matches' in how || how.is === 'there' ? there : how.is === 'not there' ? !there : seen;
+  const why = { code: 'stands at' as const, value };
+  return {
+    memory: { was: there, seen, last: textDigest(value) },
+    finding: { is: verdictOf(met), why, ...(moved ? { moved } : {}) },
+  };
+}
 
 /**
  * Whether the phrase is in a text, its white space folded and whatever its case; or the pattern matches, where that can
