@@ -7,6 +7,7 @@ import {
   type MiddlewareFunction,
   type RouterContextProvider,
 } from 'react-router';
+import { SECOND } from '#core/when/interval';
 import { may, type Actor, type Act, type Thing } from '#core/access/may';
 import { hasAccounts } from '#server/db/access/accounts';
 import { findPerson, findPersonById, type Person } from '#server/db/person/people';
@@ -25,6 +26,8 @@ interface Visitor {
 export const visitorContext = createContext<Visitor>();
 
 const SESSION_SECONDS = 30 * 86_400;
+/** For how long a browser is known from which somebody signed in. */
+const KNOWN_SECONDS = 365 * 86_400;
 const cookie = createCookie('shrike', { httpOnly: true, sameSite: 'lax', path: '/', maxAge: SESSION_SECONDS });
 
 /** The account that is signed in. */
@@ -83,12 +86,26 @@ async function wayIn(request: Request): Promise<string> {
   return pathname === '/' ? '/sign-in' : `/sign-in?to=${encodeURIComponent(pathname + search)}`;
 }
 
+const knownCookie = createCookie('shrike-known', { httpOnly: true, sameSite: 'lax', path: '/', maxAge: KNOWN_SECONDS });
+
+/** Whether an account was signed in to from this browser before: guesses from elsewhere do not bar it. */
+export async function isKnownBrowser(request: Request, accountId: AccountId): Promise<boolean> {
+  const said: unknown = await knownCookie.parse(request.headers.get('cookie')).catch(() => null);
+  const opened =
+    typeof said === 'string' ? services().secrets.open({ sealed: said }, 'known browser', String(accountId)) : null;
+  return opened !== null && Number(opened) > services().clock();
+}
+
 /** Signs an account in, and leads her on to where she wanted to go, on this Shrike. */
 export async function signIn(accountId: AccountId, to: string): Promise<Response> {
   const { pool, clock, config } = services();
   const token = await beginSession(pool, accountId, clock());
   const secure = config.publicUrl.startsWith('https:');
-  return redirect(localPath(to), { headers: { 'set-cookie': await cookie.serialize(token, { secure }) } });
+  const headers = new Headers({ 'set-cookie': await cookie.serialize(token, { secure }) });
+  const until = String(clock() + KNOWN_SECONDS * SECOND);
+  const known = services().secrets.seal(until, 'known browser', String(accountId));
+  if (known.ok) headers.append('set-cookie', await knownCookie.serialize(known.value.sealed, { secure }));
+  return redirect(localPath(to), { headers });
 }
 
 /** Ends the session of whoever asks, here and in the record. */

@@ -3,7 +3,17 @@ import { describe, expect, it } from 'vitest';
 import { Secrets, type Purpose } from './secrets';
 
 const secrets = new Secrets('a key for tests');
-const PURPOSES: Purpose[] = ['request', 'posting', 'take on', 'confirm', 'invite', 'leave', 'own page', 'feed'];
+const PURPOSES: Purpose[] = [
+  'request',
+  'posting',
+  'known browser',
+  'take on',
+  'confirm',
+  'invite',
+  'leave',
+  'own page',
+  'feed',
+];
 const sealed = (text: string, purpose: Purpose = 'request', about = 'shop.example') => {
   const result = secrets.seal(text, purpose, about);
   if (!result.ok) throw new Error(result.error);

@@ -17,7 +17,7 @@ export type LinkPurpose = 'take on' | 'confirm' | 'invite' | 'leave' | 'own page
  * What something is sealed for. Each has a key of its own: what was sealed for one opens as nothing of another, whatever
  * it was sealed about.
  */
-export type Purpose = 'request' | 'posting' | LinkPurpose;
+export type Purpose = 'request' | 'posting' | 'known browser' | LinkPurpose;
 
 /**
  * Seals secrets and opens them again (AES-256-GCM, NIST SP 800-38D) under keys that are derived of that of the

@@ -24,7 +24,7 @@ export function startProgram(
   logFolder: string,
 ): Running {
   mkdirSync(logFolder, { recursive: true });
-  const log = createWriteStream(join(logFolder, `${name}.log`), { flags: 'a' });
+  const log = createWriteStream(join(logFolder, `${name}.log`), { flags: 'a', mode: 0o600 });
   const child = spawn(process.execPath, [...wordsFor(program), ...words], {
     cwd: ROOT,
     env: { ...process.env, NODE_ENV: 'production', ...environment },

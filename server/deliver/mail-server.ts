@@ -4,10 +4,10 @@ import { cut, sanitiseText } from '#core/value/sanitise';
 import type { Passage } from './outcome';
 
 /**
- * How a connection to a mail server is kept from others: from its first byte, from STARTTLS on, or where the server
- * offers that.
+ * How a connection to a mail server is kept from others: from its first byte, from STARTTLS on, where the server offers
+ * that, or not at all. A password goes over an open connection only where that is said.
  */
-export const SECURITIES = ['tls', 'starttls', 'offered'] as const;
+export const SECURITIES = ['tls', 'starttls', 'offered', 'none'] as const;
 export type Security = (typeof SECURITIES)[number];
 
 /** One server that takes mail. Its certificate is checked; `ca` is one more authority that vouches for it, as PEM. */
@@ -68,7 +68,8 @@ function settingsOf({ host, port, security, signIn, ca }: MailServer, signing: S
     host,
     port,
     secure: security === 'tls',
-    requireTLS: security === 'starttls',
+    requireTLS: security === 'starttls' || (security === 'offered' && signIn !== null),
+    ignoreTLS: security === 'none',
     ...(signIn === null ? {} : { auth: { user: signIn.user, pass: signIn.password } }),
     connectionTimeout: TIMEOUT_MS,
     greetingTimeout: TIMEOUT_MS,

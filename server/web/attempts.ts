@@ -5,27 +5,25 @@ const WITHIN_MS = 15 * MINUTE;
 const MOST_KEPT = 10_000;
 
 /**
- * Counts failed attempts to sign in by whom they were for, in this process: after eight in a quarter of an hour nobody
- * may for a while.
+ * Counts attempts to sign in by whom they are for and where they come from, in this process: after eight in a quarter of
+ * an hour that were not right there may be none for a while. Each is counted before it is judged, so that many at once
+ * are not judged all.
  */
 export class Attempts {
-  readonly #failed = new Map<string, Instant[]>();
+  readonly #begun = new Map<string, Instant[]>();
 
-  /** Until when nobody may try for this name; null when she may. */
-  barredUntil(name: string, now: Instant): Instant | null {
-    const recent = this.#recent(name, now);
-    const [first] = recent;
-    return first === undefined || recent.length < MOST ? null : first + WITHIN_MS;
-  }
-
-  /** Notes a failure. */
-  note(name: string, now: Instant): void {
+  /** Notes an attempt; false where there were too many, and this one is not to be judged. */
+  begin(by: string, now: Instant): boolean {
+    const recent = (this.#begun.get(by) ?? []).filter((at) => at > now - WITHIN_MS);
+    if (recent.length >= MOST) return false;
     // Whoever tries many names costs those that were noted before, and no memory without end.
-    if (this.#failed.size >= MOST_KEPT) this.#failed.delete([...this.#failed.keys()][0] ?? '');
-    this.#failed.set(name, [...this.#recent(name, now), now].slice(-MOST));
+    if (this.#begun.size >= MOST_KEPT) this.#begun.delete([...this.#begun.keys()][0] ?? '');
+    this.#begun.set(by, [...recent, now]);
+    return true;
   }
 
-  #recent(name: string, now: Instant): Instant[] {
-    return (this.#failed.get(name) ?? []).filter((at) => at > now - WITHIN_MS);
+  /** An attempt that was right counts for nothing, nor do those before it. */
+  succeeded(by: string): void {
+    this.#begun.delete(by);
   }
 }

@@ -8,6 +8,8 @@ import { readConfig } from '../config';
 import { makeLog } from '../log';
 import { surviveAll, watchLoop } from '../loop';
 import { ROOT } from '../programs';
+import { CAME_FROM } from './came-from';
+import { keepsLinksPrivate, loggedPath } from './by-link';
 import { boundedBodies, ownHosts, ownNamesOnly } from './guard';
 
 const A_YEAR = '1y';
@@ -37,6 +39,7 @@ app.use((_request, response, next) => {
   });
   next();
 });
+app.use(keepsLinksPrivate);
 app.use('/assets', express.static(join(folder, 'client/assets'), { immutable: true, maxAge: A_YEAR }));
 app.use(express.static(join(folder, 'client'), { maxAge: '1h' }));
 app.use((request, response, next) => {
@@ -45,13 +48,17 @@ app.use((request, response, next) => {
     log.info(
       {
         method: request.method,
-        path: request.path,
+        path: loggedPath(request.path),
         status: response.statusCode,
         ms: Math.round(performance.now() - began),
       },
       'request',
     ),
   );
+  next();
+});
+app.use((request, _response, next) => {
+  request.headers[CAME_FROM] = request.socket.remoteAddress ?? '';
   next();
 });
 /** Answers that go on as long as a view is on screen. */

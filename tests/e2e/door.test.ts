@@ -1,5 +1,7 @@
 import { blankClause } from '#core/judge/draft/clause';
 import { BLANK_RULE } from '#core/plan/rule-draft';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { anyPort } from '#scripts/system/ports';
@@ -447,6 +449,36 @@ describe('a Shrike that nobody owns yet', () => {
     expect((await form('/sign-in', { email: 'guess@heatherlow.example', password: 'one more', to: '/' })).status).toBe(
       429,
     );
+  });
+
+  it('judges eight of many guesses at once, and lets in whoever signed in from her browser before', async () => {
+    const entered = await form('/sign-in', { ...owner, to: '/' });
+    const known = (entered.headers['set-cookie'] ?? []).find((each) => each.startsWith('shrike-known=')) ?? '';
+    expect(known).toMatch(/HttpOnly/);
+    const guesses = await Promise.all(
+      Array.from({ length: 60 }, (_, nth) =>
+        form('/sign-in', { email: owner.email.toUpperCase(), password: `guess ${nth}`, to: '/' }),
+      ),
+    );
+    expect(guesses.filter(({ status }) => status === 401)).toHaveLength(8);
+    expect(guesses.filter(({ status }) => status === 429)).toHaveLength(52);
+    expect((await form('/sign-in', { ...owner, to: '/' })).status).toBe(429);
+    const [cookie = ''] = known.split(';');
+    expect((await form('/sign-in', { ...owner, to: '/' }, cookie)).headers.location).toBe('/');
+    for (const other of ['shrike-known=x', cookie.replace(/.{6}$/, 'AAAAAA'), `${cookie}x`])
+      expect((await form('/sign-in', { ...owner, to: '/' }, other)).status, other).toBe(429);
+    // From a known browser, too, there are only so many guesses.
+    for (let nth = 0; nth < 8; nth += 1) await form('/sign-in', { ...owner, password: `${nth}`, to: '/' }, cookie);
+    expect((await form('/sign-in', { ...owner, to: '/' }, cookie)).status).toBe(429);
+  });
+
+  it('tells no log the key of a link, and no page that it leads to its address', async () => {
+    const answered = await ask(own, '/reader/a-key-that-nobody-has');
+    expect([answered.status, answered.headers['referrer-policy']]).toEqual([404, 'no-referrer']);
+    expect(answered.headers['cache-control']).toContain('no-store');
+    const log = () => readFileSync(join(app.places.logFolder, 'web.log'), 'utf8');
+    await until(() => Promise.resolve(log().includes('/reader/…')));
+    expect(log()).not.toContain('a-key-that-nobody-has');
   });
 });
 

@@ -72,6 +72,11 @@ describe('a mail server', () => {
       { disabledCommands: ['STARTTLS', 'AUTH'] },
     ],
     [
+      'that offers no STARTTLS, where we sign in and nothing says that this may be open',
+      (port) => certified(port, { security: 'offered', signIn }),
+      { hideSTARTTLS: true, allowInsecureAuth: true, disabledCommands: ['STARTTLS'] },
+    ],
+    [
       'that speaks TLS only later, where it must from the first byte',
       (port) => certified(port, { security: 'tls' }),
       {},
@@ -84,6 +89,12 @@ describe('a mail server', () => {
       error: { outcome: expect.stringMatching(/no answer|refused/) as unknown },
     });
     expect(took).toEqual([]);
+  });
+
+  it('is signed in to in the open where that is said', async () => {
+    const { port, took } = await server({ hideSTARTTLS: true, allowInsecureAuth: true }, { shrike: signIn.password });
+    expect(await mailer([certified(port, { security: 'none', signIn })]).send(mail)).toMatchObject({ ok: true });
+    expect(took).toHaveLength(1);
   });
 
   it('that does not know us says so, and the password stands nowhere', async () => {

@@ -94,6 +94,7 @@ const SAID = {
   tls: 'TLS from the first byte',
   starttls: 'TLS by STARTTLS, or nothing',
   offered: 'TLS where the server offers it',
+  none: 'in the open',
 } as const;
 
 export default function MailPage({ loaderData, actionData }: Route.ComponentProps) {
