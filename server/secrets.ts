@@ -14,8 +14,8 @@ const STORED: ReadonlySet<Purpose> = new Set(['request', 'posting']);
 export type LinkPurpose = 'take on' | 'confirm' | 'invite' | 'leave' | 'own page' | 'feed';
 
 /**
- * What something is sealed for. Each has a key of its own: what was sealed for one opens as nothing of another, whatever
- * it was sealed about.
+ * What something is sealed for. Each has a key of its own: what was sealed for one opens as nothing of another,
+ * whatever it was sealed about.
  */
 export type Purpose = 'request' | 'posting' | 'known browser' | LinkPurpose;
 

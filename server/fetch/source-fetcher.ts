@@ -42,7 +42,9 @@ export class SourceFetcher {
 
   /** Fetches one source. Every failure is a stated problem. */
   async fetch(source: SourceAsked): Promise<Result<Fetched, FetchProblem>> {
-    const opened = openRequest(source.address, source.request, (sealed, host) => this.by.secrets.open(sealed, 'request', host));
+    const opened = openRequest(source.address, source.request, (sealed, host) =>
+      this.by.secrets.open(sealed, 'request', host),
+    );
     if (opened === null) return fail({ reason: 'sealed' });
     const fetched = await this.#fetchOpened(source, opened);
     return fetched.ok && fetched.value.kind === 'page' ? ok(withoutSecrets(fetched.value, opened.secrets)) : fetched;

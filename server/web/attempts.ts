@@ -5,9 +5,9 @@ const WITHIN_MS = 15 * MINUTE;
 const MOST_KEPT = 10_000;
 
 /**
- * Counts attempts to sign in by whom they are for and where they come from, in this process: after eight in a quarter of
- * an hour that were not right there may be none for a while. Each is counted before it is judged, so that many at once
- * are not judged all.
+ * Counts attempts to sign in by whom they are for and where they come from, in this process: after eight in a quarter
+ * of an hour that were not right there may be none for a while. Each is counted before it is judged, so that of many at
+ * once not all are judged.
  */
 export class Attempts {
   readonly #begun = new Map<string, Instant[]>();

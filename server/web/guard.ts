@@ -33,11 +33,12 @@ export function ownNamesOnly(own: Set<string>): RequestHandler {
   };
 }
 
-/** What people send is small; what programs post has a bound of its own. */
-export function boundedBodies(mostBytes: number, posted: RegExp): RequestHandler {
+/** What people send is small, but for files; what programs post has a bound of its own. */
+export function boundedBodies(mostOf: (path: string) => number | null): RequestHandler {
   return (request, response, next) => {
     const length = Number(request.headers['content-length'] ?? 0);
-    if (posted.test(request.path) || length <= mostBytes) return next();
+    const mostBytes = mostOf(request.path);
+    if (mostBytes === null || length <= mostBytes) return next();
     response
       .status(413)
       .set('connection', 'close')

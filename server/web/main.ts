@@ -16,6 +16,9 @@ const A_YEAR = '1y';
 const MOST_FORM_BYTES = 1_000_000;
 /** Where other programs post, with a bound of its own. */
 const POSTED = /^\/in\//;
+/** Where a file is taken: its action bounds it more closely. */
+const IMPORTED = /^\/(items|watches)\/import(\.data)?$/;
+const MOST_FILE_BYTES = 21_000_000;
 
 const config = readConfig(process.env);
 const log = makeLog('web', config.logLevel);
@@ -28,7 +31,7 @@ watchLoop(log);
 const app = express();
 app.disable('x-powered-by');
 app.use(ownNamesOnly(ownHosts(config)));
-app.use(boundedBodies(MOST_FORM_BYTES, POSTED));
+app.use(boundedBodies((path) => (POSTED.test(path) ? null : IMPORTED.test(path) ? MOST_FILE_BYTES : MOST_FORM_BYTES)));
 app.use(compression());
 app.use((_request, response, next) => {
   response.set({

@@ -192,6 +192,12 @@ export async function openServices(config: Config, clock: () => Instant): Promis
     await signals.close();
     await pool.end();
   };
-  const looking: Previewing = { pool, renderer, reading, open: (sealed, host) => secrets.open(sealed, 'request', host), clock };
+  const looking: Previewing = {
+    pool,
+    renderer,
+    reading,
+    open: (sealed, host) => secrets.open(sealed, 'request', host),
+    clock,
+  };
   return { pool, pipeline, post, looking, close };
 }

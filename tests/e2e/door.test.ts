@@ -482,6 +482,28 @@ describe('a Shrike that nobody owns yet', () => {
   });
 });
 
+describe('a file of items', () => {
+  const sent = (bytes: number) => {
+    const row = `HL-900,A smoker of many lines ${'long '.repeat(20)}\r\n`;
+    const text = `reference,name\r\n${row.repeat(Math.ceil(bytes / row.length))}`;
+    const body = `--x\r\nContent-Disposition: form-data; name="text"\r\n\r\n${text}\r\n--x--\r\n`;
+    const headers = { ...fromOwnPage(app.web), 'content-type': 'multipart/form-data; boundary=x' };
+    return ask(app.web, '/items/import', { body, headers });
+  };
+
+  it('of some megabytes is looked through, and is not sent back', async () => {
+    const answered = await sent(3_000_000);
+    expect(answered.status).toBe(200);
+    expect(answered.body).toContain('What it would do');
+    expect(answered.body.length).toBeLessThan(1_000_000);
+  });
+
+  it('beyond what is taken is refused', async () => {
+    const answered = await sent(25_000_000).catch(() => null);
+    expect(answered?.status ?? 413).toBe(413);
+  });
+});
+
 describe('the stage', () => {
   const stage = (
     path: string,

@@ -305,7 +305,7 @@ describe('what is posted', () => {
   const pack = (weight: number, at: number) =>
     Buffer.from(`[{"bn":"field/","bt":${at / 1000},"n":"hive9/weight","u":"kg","v":${weight}}]`);
 
-  async function post(id: string, weight: number): Promise<boolean> {
+  async function post(id: string, weight: number): Promise<string> {
     const posting = await findPosting(world.pool, TOKEN);
     if (posting === null) throw new Error('there is no such address');
     return inTransaction(world.pool, (db) =>
@@ -360,14 +360,32 @@ describe('what is posted', () => {
     expect(await world.pass(0)).toMatchObject([{ outcome: 'read' }]);
     expect(valueOf(await recordsOf(id), 'field/hive9/weight')).toMatchObject({ amount: '30', unit: 'kg' });
     expect(await world.pass(5 * HOUR)).toEqual([]);
-    expect(await post('second', 31)).toBe(true);
+    expect(await post('second', 31)).toBe('kept');
     world.now += MINUTE;
-    expect(await post('third', 32)).toBe(true);
-    expect(await post('second', 99)).toBe(false);
+    expect(await post('third', 32)).toBe('kept');
+    expect(await post('second', 99)).toBe('known');
     expect(await world.pass(0)).toHaveLength(2);
     expect(valueOf(await recordsOf(id), 'field/hive9/weight')).toMatchObject({ amount: '32' });
     expect(await count('posted_message WHERE body IS NOT NULL')).toBe(0);
     expect(await world.pass(HOUR)).toEqual([]);
+  });
+
+  it('waits up to a bound, however many post at once, and there is room again once it was read', async () => {
+    await startPosted();
+    await world.pass(0);
+    const posted = await Promise.all(Array.from({ length: 150 }, (_, nth) => post(`many ${nth}`, nth)));
+    expect([posted.filter((said) => said === 'kept').length, posted.filter((said) => said === 'full').length]).toEqual([
+      100, 50,
+    ]);
+    expect(await world.pass(0)).toHaveLength(100);
+    expect(await post('one more', 7)).toBe('kept');
+  });
+
+  it('to a draft waits alone, the latest', async () => {
+    await startPosted();
+    await world.rows('UPDATE posting SET draft_id = (SELECT max(id) FROM draft), source_id = NULL');
+    for (let nth = 0; nth < 5; nth += 1) expect(await post(`draft ${nth}`, nth)).toBe('kept');
+    expect(await count('posted_message WHERE body IS NOT NULL')).toBe(1);
   });
 
   it('that is late takes its place in the series, and is no news', async () => {

@@ -18,17 +18,18 @@ interface ImportFormProps {
 /** Takes a document, says line by line what it would do, and does it when she says so. */
 export function ImportForm({ children, head, accept, tried: answered, locale }: ImportFormProps) {
   const [text, setText] = useState(answered?.text ?? '');
+  // Of which text the answer tells: it is in no answer that is as long as a file.
+  const [asked, setAsked] = useState(text);
   const [name, setName] = useState<string | null>(null);
   const navigation = useNavigation();
   const busy = navigation.state === 'submitting';
-  // A form turns the ends of lines into those of its own.
-  const tried = answered !== undefined && sameText(answered.text, text) ? answered : null;
+  const tried = answered !== undefined && asked === text ? answered : null;
   const takes = takenBy(tried);
   return (
     <>
       <div className="max-w-3xl pt-3">
         <div className="text-second">{children}</div>
-        <Form method="post" className="mt-4">
+        <Form method="post" encType="multipart/form-data" className="mt-4" onSubmit={() => setAsked(text)}>
           <label className="block text-glance text-third">
             A file
             <input
@@ -102,8 +103,6 @@ function DoIt({ tried, busy }: { tried: Tried | null; busy: boolean }) {
     </Button>
   );
 }
-
-const sameText = (one: string, other: string) => one.replace(/\r\n?/g, '\n') === other.replace(/\r\n?/g, '\n');
 
 function doWords(tried: Tried | null): string {
   const { adds = 0, changes = 0 } = tried?.counts ?? {};

@@ -10,6 +10,7 @@ export interface TriedLine {
 
 /** What a document would do, as it is shown before it is done. */
 export interface Tried {
+  /** What was sent, for whoever has nothing of it any more; nothing of what is long, which stands in her form still. */
   text: string;
   problem: string | null;
   counts: Record<TriedLine['does'], number>;
@@ -19,12 +20,15 @@ export interface Tried {
   seal: string;
 }
 
+const LONGEST_TEXT = 200_000;
+const sentBack = (text: string): string => (text.length > LONGEST_TEXT ? '' : text);
+
 const NOTHING = { adds: 0, changes: 0, nothing: 0, refused: 0 };
 const MOST_SHOWN = 500;
 
 /** What could not be looked through at all. */
 export const notTried = (text: string, problem: string): Tried => ({
-  text,
+  text: sentBack(text),
   problem,
   counts: NOTHING,
   lines: [],
@@ -41,7 +45,7 @@ export function triedOf(text: string, all: readonly TriedLine[], problem: string
     (one, other) => order.indexOf(one.does) - order.indexOf(other.does) || one.line - other.line,
   );
   const lines = sorted.slice(0, MOST_SHOWN).map(({ line, name, does, said }) => ({ line, name, does, said }));
-  return { text, problem, counts, lines, more: all.length - lines.length, seal: sealOf(all) };
+  return { text: sentBack(text), problem, counts, lines, more: all.length - lines.length, seal: sealOf(all) };
 }
 
 function sealOf(all: readonly TriedLine[]): string {

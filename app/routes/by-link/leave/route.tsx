@@ -21,8 +21,7 @@ async function openLink(token: string) {
   return said === null || leaving === null ? null : { said, leaving };
 }
 
-const NOWHERE =
-  'This link is not one of ours, was cut short on its way, or has ended. Open it from a newer mail.';
+const NOWHERE = 'This link is not one of ours, was cut short on its way, or has ended. Open it from a newer mail.';
 
 /** Following a link changes nothing: whoever scans mails follows it, too. */
 export async function loader({ params }: Route.LoaderArgs) {

@@ -56,7 +56,7 @@ async function tellsAtOnce(id: ReportId): Promise<boolean> {
 const MOST_GATHERED = 24 * 60;
 
 /** Lets a report that tells at once gather for a while first, or no more. */
-export async function gather(form: FormData, id: ReportId, person: ReturnType<typeof asks>): Promise<Answer> {
+async function gather(form: FormData, id: ReportId, person: ReturnType<typeof asks>): Promise<Answer> {
   const { pool, ids, clock, signals } = services();
   const minutes = readNumber(form.get('minutes'));
   const report = await findReport(pool, id);
@@ -89,7 +89,7 @@ async function cutNow(id: ReportId): Promise<Answer> {
     : { said: null, problem: 'This report was deleted meanwhile.' };
 }
 
-export async function save(form: FormData, id: ReportId, person: ReturnType<typeof asks>): Promise<Answer | Response> {
+async function save(form: FormData, id: ReportId, person: ReturnType<typeof asks>): Promise<Answer | Response> {
   const { pool, ids, clock } = services();
   const plan = readPlan(textIn(form, 'name'), writtenIn(form, 'order'));
   if (!plan.ok) return { said: null, problem: plan.error };

@@ -134,7 +134,8 @@ function sealValue(
   name: string,
 ): Result<string | Sealed, string> {
   const { host } = new URL(draft.address);
-  if (typeof value === 'string') return secret && value !== '' ? services().secrets.seal(value, 'request', host) : ok(value);
+  if (typeof value === 'string')
+    return secret && value !== '' ? services().secrets.seal(value, 'request', host) : ok(value);
   const kept = keptFor(value.sealed);
   if (kept === undefined || (typeof kept !== 'string' && services().secrets.open(kept, 'request', host) === null))
     return fail(`Enter ${name} again: what was kept of it is for another site.`);

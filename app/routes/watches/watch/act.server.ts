@@ -90,7 +90,7 @@ function answer(done: boolean, otherwise: string) {
   return { problem: done ? null : otherwise, savedVersion: null };
 }
 
-export async function save(id: WatchId, person: { id: PersonId; locale: string; zone: string }, form: FormData) {
+async function save(id: WatchId, person: { id: PersonId; locale: string; zone: string }, form: FormData) {
   const { pool, clock } = services();
   const plan = readPlan(form.get('plan'));
   const watch = await findWatch(pool, id);
