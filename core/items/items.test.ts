@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import fc from 'fast-check';
 import { blankItem, cellText, isGtin, minimumOn, withCell, type Cell, type Item } from './item';
 import { proposerOf } from './proposals';
-import { differences, readSheet, writeSheet } from './sheet';
+import { defused, differences, readSheet, undefused, writeSheet } from './sheet';
 
 const LOCALE = 'en-GB';
 const CHANNELS = ['Web shop', 'Wholesale'];
@@ -114,6 +114,17 @@ describe('a sheet of items', () => {
   it('runs no formula in a program that opens it', () => {
     const text = writeSheet([smoker], CHANNELS);
     expect(text).toContain(`"'=HYPERLINK(""http://x"")"`);
+  });
+
+  it('gives back what was defused, and defuses what was already', () => {
+    fc.assert(
+      fc.property(fc.string({ unit: fc.constantFrom(..."'=+-@＝;\t\r\n1.5a") }), (text) => {
+        expect(undefused(defused(text))).toBe(text);
+        const pieces = defused(text).split(/[;\t\r\n]/);
+        expect(pieces.filter((piece) => /^[=+\-@＝]/.test(piece) && !/^-\d+(\.\d+)?$/.test(piece))).toEqual([]);
+        expect(undefused(defused(defused(text)))).toBe(defused(text));
+      }),
+    );
   });
 
   const words = fc.string({ unit: 'grapheme', maxLength: 30 }).map((text) => text.trim());

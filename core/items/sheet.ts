@@ -41,12 +41,21 @@ export const sheetCsv = ({ columns, rows }: Sheet): string =>
     rows.map((row) => row.map(String)),
   );
 
-const FORMULA = /^'*[=+\-@\t\r]/;
-/** A number below nought runs nothing. */
-const NUMBER = /^-\d+(\.\d+)?$/;
-const defused = (text: string) => (FORMULA.test(text) && !NUMBER.test(text) ? `'${text}` : text);
+/**
+ * Where a program that opens a table could take what follows for a formula: at the beginning of a cell, and after what
+ * it may take for the end of one. A number below nought runs nothing.
+ */
+const BEGINS = '(^|[;\\t\\r\\n])';
+const RUNS = '(?=[=+\\-@＝＋－＠])(?!-\\d+(?:\\.\\d+)?(?:[;\\t\\r\\n]|$))';
+const RUN = new RegExp(`${BEGINS}('*)${RUNS}`, 'gu');
+const KEPT_FROM_RUNNING = new RegExp(`${BEGINS}'('*)${RUNS}`, 'gu');
+/** Some programs pass over what a cell begins with here, and run what follows. */
+const PASSED_OVER = /^(?='*[\t\r])/u;
+/** A cell of which nothing is run: one more apostrophe stands before what would be. */
+export const defused = (text: string): string => text.replace(RUN, "$1$2'").replace(PASSED_OVER, "'");
 /** A cell as it was before it was defused. */
-export const undefused = (text: string) => (FORMULA.test(text) && text.startsWith("'") ? text.slice(1) : text);
+export const undefused = (text: string): string =>
+  text.replace(/^'(?='*[\t\r])/u, '').replace(KEPT_FROM_RUNNING, '$1$2');
 
 /** What one line of a sheet would do. */
 export interface SheetLine {

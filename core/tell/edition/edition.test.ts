@@ -18,7 +18,7 @@ import { everyLine, linesOf } from './lines';
 import type { Move, EditionField, EditionItem, EditionRecord } from './move';
 import type { OfferNow } from './offers';
 import { takesWords } from '../definition-words';
-import { sheetCsv } from '../../items/sheet';
+import { sheetCsv, undefused } from '../../items/sheet';
 import { editionRows, presentSheet, rowsAtOnce, rowsSheet } from './sheet';
 import { describeKinds, movedWords, wayWords } from './words';
 
@@ -784,19 +784,25 @@ describe('the rows of an edition as a file', () => {
 
   it('run nothing where a program opens them, and are read back whole by another parser', () => {
     fc.assert(
-      fc.property(fc.constantFrom('=', '+', '-', '@', '\t', '\r'), fc.string({ maxLength: 30 }), (first, rest) => {
-        const hostile = `${first}${rest}cmd`;
-        const file = sheetCsv(
-          rowsSheet(
-            editionRows(
-              linesOf(order(), found(moving(NOTE, [text(hostile), text(`${hostile}!`)], record({ name: hostile })))),
+      fc.property(
+        fc.constantFrom('=', '+', '-', '@', '\t', '\r', 'a;=', '＝'),
+        fc.string({ maxLength: 30 }),
+        (first, rest) => {
+          const hostile = `${first}${rest}cmd`;
+          const file = sheetCsv(
+            rowsSheet(
+              editionRows(
+                linesOf(order(), found(moving(NOTE, [text(hostile), text(`${hostile}!`)], record({ name: hostile })))),
+              ),
             ),
-          ),
-        );
-        const cells = Papa.parse<string[]>(file.trimEnd()).data.flat();
-        expect(cells.filter((cell) => /^[=+\-@\t\r]/.test(cell))).toEqual([]);
-        expect(cells).toContain(`'${hostile}`);
-      }),
+          );
+          const cells = Papa.parse<string[]>(file.trimEnd()).data.flat();
+          expect(cells.filter((cell) => /^[\t\r]/.test(cell))).toEqual([]);
+          const pieces = cells.flatMap((cell) => cell.split(/[;\t\r\n]/)).filter((piece) => !/^-[\d.]+$/.test(piece));
+          expect(pieces.filter((piece) => /^[=+\-@＝＋－＠]/.test(piece))).toEqual([]);
+          expect(cells.map(undefused)).toContain(hostile);
+        },
+      ),
     );
   });
 });
