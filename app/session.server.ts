@@ -115,13 +115,17 @@ export async function signOut(request: Request): Promise<Response> {
   return redirect('/sign-in', { headers: { 'set-cookie': await cookie.serialize('', { maxAge: 0 }) } });
 }
 
-/** A path of our own, without its way of being asked for as data; anything else leads to the first page. */
+const OWN = 'http://own.example';
+
+/**
+ * A path of our own as an address is written, without its way of being asked for as data; anything else leads to the
+ * first page.
+ */
 function localPath(to: string): string {
-  return /^\/(?![/\\])[^\\]*$/.test(to) &&
-    URL.canParse(to, 'http://own.example') &&
-    new URL(to, 'http://own.example').host === 'own.example'
-    ? to.replace(/\.data(?=\?|$)/, '')
-    : '/';
+  if (!/^\/(?![/\\])[^\\\p{Cc}]*$/u.test(to) || !URL.canParse(to, OWN)) return '/';
+  const { origin, pathname, search } = new URL(to, OWN);
+  // What was folded may begin like the name of another server.
+  return origin === OWN && !pathname.startsWith('//') ? pathname.replace(/\.data$/, '') + search : '/';
 }
 
 /** Refuses a request that no page of ours made: whatever changes something, and whatever runs a path or a pattern. */

@@ -33,6 +33,24 @@ export function ownNamesOnly(own: Set<string>): RequestHandler {
   };
 }
 
+/**
+ * Takes a request whatever the form of its target (RFC 9112, 3.2): a whole address stands for its path, `*` asks what
+ * may be done at all, and what is neither is none.
+ */
+export const anyTarget: RequestHandler = (request, response, next) => {
+  if (request.url.startsWith('/')) return next();
+  if (request.url === '*' && request.method === 'OPTIONS')
+    return void response.status(204).set('allow', 'GET, HEAD, POST').end();
+  if (!/^https?:\/\//i.test(request.url) || !URL.canParse(request.url))
+    return void response.status(400).type('text').send('This is not the address of a page.');
+  const { host, pathname, search } = new URL(request.url);
+  // The host that counts is that of the target (RFC 9112, 3.2.2).
+  request.headers.host = host;
+  request.url = pathname + search;
+  request.originalUrl = request.url;
+  next();
+};
+
 /** What people send is small, but for files; what programs post has a bound of its own. */
 export function boundedBodies(mostOf: (path: string) => number | null): RequestHandler {
   return (request, response, next) => {

@@ -10,7 +10,7 @@ import { surviveAll, watchLoop } from '../loop';
 import { ROOT } from '../programs';
 import { CAME_FROM } from './came-from';
 import { keepsLinksPrivate, loggedPath } from './by-link';
-import { boundedBodies, ownHosts, ownNamesOnly } from './guard';
+import { anyTarget, boundedBodies, ownHosts, ownNamesOnly } from './guard';
 
 const A_YEAR = '1y';
 const MOST_FORM_BYTES = 1_000_000;
@@ -30,6 +30,7 @@ watchLoop(log);
 
 const app = express();
 app.disable('x-powered-by');
+app.use(anyTarget);
 app.use(ownNamesOnly(ownHosts(config)));
 app.use(boundedBodies((path) => (POSTED.test(path) ? null : IMPORTED.test(path) ? MOST_FILE_BYTES : MOST_FORM_BYTES)));
 app.use(compression());

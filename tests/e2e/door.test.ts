@@ -416,9 +416,15 @@ describe('a Shrike that nobody owns yet', () => {
       'http://evil.example',
       '/\\evil.example',
       'javascript:alert(1)',
+      '/a\r\nset-cookie: x=1',
+      '/a/..//evil.example',
+      '/.//evil.example',
+      '/%2e//evil.example',
       '\\\\evil.example',
     ])
       expect((await form('/sign-in', { ...owner, to })).headers.location, to).toBe('/');
+    const odd = await form('/sign-in', { ...owner, to: '/watches?words=山' });
+    expect(odd.headers.location).toBe(`/watches?words=${encodeURIComponent('山')}`);
     const entered = await form('/sign-in', { ...owner, email: owner.email.toUpperCase(), to: '/watches?show=broken' });
     expect(entered.headers.location).toBe('/watches?show=broken');
     const cookie = entered.headers['set-cookie']?.[0] ?? '';
@@ -441,6 +447,16 @@ describe('a Shrike that nobody owns yet', () => {
     expect((await ask(own, '/watches', { headers: { cookie: session } })).status).toBe(302);
     for (const cookie of ['shrike=x', 'shrike=', 'shrike=%00', 'shrike=eyJhIjoxfQ==', `shrike=${'a'.repeat(5000)}`])
       expect((await ask(own, '/watches', { headers: { cookie } })).status, cookie).toBe(302);
+  });
+
+  it('tells a view nothing more once she signed out', async () => {
+    const entered = await form('/sign-in', { ...owner, to: '/' });
+    const session = entered.headers['set-cookie']?.[0]?.split(';')[0] ?? '';
+    const live = await fetch(`${own}/live?topic=watches`, { headers: { cookie: session } });
+    expect(live.status).toBe(200);
+    const ended = live.text();
+    await form('/sign-out', {}, session);
+    expect(await Promise.race([ended.then(() => 'ended'), sleep(20_000, 'goes on')])).toBe('ended');
   });
 
   it('bars an address after too many attempts, for a while', async () => {
@@ -479,6 +495,20 @@ describe('a Shrike that nobody owns yet', () => {
     const log = () => readFileSync(join(app.places.logFolder, 'web.log'), 'utf8');
     await until(() => Promise.resolve(log().includes('/reader/…')));
     expect(log()).not.toContain('a-key-that-nobody-has');
+  });
+});
+
+describe('a request', () => {
+  const own = () => `localhost:${app.places.webPort}`;
+  it.each<[string, string, number, () => string]>([
+    ['whose target is a whole address of ours', 'GET', 200, () => `http://${own()}/healthz`],
+    ['whose target is an address of somebody else', 'GET', 421, () => 'http://elsewhere.example/healthz'],
+    ['whose target is no address', 'GET', 404, () => 'http://[x/'],
+    ['whose target is no path', 'GET', 400, () => 'healthz'],
+    ['that asks what may be done at all', 'OPTIONS', 204, () => '*'],
+    ['for everything', 'GET', 400, () => '*'],
+  ])('%s is answered', async (_what, method, status, target) => {
+    expect((await ask(app.web, target(), { method })).status).toBe(status);
   });
 });
 

@@ -1,13 +1,18 @@
 import { data } from 'react-router';
 import type { Moved, Topic } from '#server/db/base/signals';
+import { CAME_FROM } from '#server/web/came-from';
 import { services } from '../../../services.server';
-import { asks } from '../../../session.server';
+import { asks, visitorContext, whoAsks } from '../../../session.server';
 import { relatedNow, type RelatedNow } from '../../../parts/related.server';
 import type { Route } from './+types/route';
 
 const TOPIC = /^(watches|runs|outbox|(watch|source|draft):\d{1,15})$/;
 const MOST_TOPICS = 8;
 const MOST_FOLLOWERS = 500;
+/** Views that one visitor may follow at once: nobody takes all the places there are. */
+const MOST_OWN = 40;
+/** Whoever signed out, or whose session ended, is told no more after so long. */
+const ASKED_EVERY_MS = 10_000;
 /** After this long whoever follows asks anew, and is asked anew who she is. */
 const LONGEST_MS = 15 * 60_000;
 const BESIDE_EVERY_MS = 5_000;
@@ -22,13 +27,38 @@ export function loader({ request, context }: Route.LoaderArgs): Response {
   const asked = new URL(request.url).searchParams;
   const topics = asked.getAll('topic').filter((topic): topic is Topic => TOPIC.test(topic));
   const since = Number(request.headers.get('last-event-id') ?? asked.get('since') ?? NaN);
-  const stream = streamOf(topics.slice(0, MOST_TOPICS), Number.isSafeInteger(since) ? since : -1, request.signal);
+  const leave = take(visitorOf(context, request));
+  const following = { topics: topics.slice(0, MOST_TOPICS), since: Number.isSafeInteger(since) ? since : -1 };
+  const stream = streamOf(following, request, leave);
   return new Response(stream, {
     headers: { 'content-type': 'text/event-stream; charset=utf-8', 'x-accel-buffering': 'no' },
   });
 }
 
-function streamOf(topics: Topic[], since: number, signal: AbortSignal): ReadableStream<Uint8Array> {
+const views = new Map<string, number>();
+
+/** Who follows: an account, or an address where nobody signs in. */
+const visitorOf = (context: Route.LoaderArgs['context'], request: Request): string =>
+  String(context.get(visitorContext).actor.account ?? request.headers.get(CAME_FROM));
+
+/** Takes a place of a visitor's own; what gives it back. */
+function take(visitor: string): () => void {
+  const own = views.get(visitor) ?? 0;
+  if (own >= MOST_OWN) throw data('You follow too many views at once: close some of them.', { status: 503 });
+  views.set(visitor, own + 1);
+  return () => {
+    const left = (views.get(visitor) ?? 1) - 1;
+    if (left === 0) views.delete(visitor);
+    else views.set(visitor, left);
+  };
+}
+
+function streamOf(
+  { topics, since }: { topics: Topic[]; since: number },
+  request: Request,
+  giveBack: () => void,
+): ReadableStream<Uint8Array> {
+  const { signal } = request;
   const over = new AbortController();
   const encoder = new TextEncoder();
   return new ReadableStream<Uint8Array>({
@@ -46,8 +76,11 @@ function streamOf(topics: Topic[], since: number, signal: AbortSignal): Readable
       const leave = services().followers.follow(topics, since, (at, moved) => write(movedEvent(at, moved)));
       const beside = setInterval(() => void tellBeside(write), BESIDE_EVERY_MS);
       const longest = setTimeout(end, LONGEST_MS);
+      const asked = setInterval(() => void hasLeft(request).then((left) => (left ? end() : undefined)), ASKED_EVERY_MS);
       over.signal.addEventListener('abort', () => {
         leave();
+        giveBack();
+        clearInterval(asked);
         clearInterval(beside);
         clearTimeout(longest);
       });
@@ -58,6 +91,13 @@ function streamOf(topics: Topic[], since: number, signal: AbortSignal): Readable
     cancel: () => over.abort(),
   });
 }
+
+/** Whether who asked is nobody any more; where that cannot be found out she is taken to be still there. */
+const hasLeft = (request: Request): Promise<boolean> =>
+  whoAsks(request).then(
+    (visitor) => visitor === null,
+    () => false,
+  );
 
 const movedEvent = (at: number, moved: Moved) => `id: ${at}\nevent: moved\ndata: ${JSON.stringify(moved)}\n\n`;
 
