@@ -545,6 +545,21 @@ describe('an alert of which two reports know', () => {
     expect(mails(RAVI)).toHaveLength(1);
   });
 
+  it('is told through the other where the one that was to tell has nowhere to go, also who would rather lose a mail', async () => {
+    const { ravi } = world.people;
+    const { first, second } = await twice();
+    await world.rows(`UPDATE delivery SET channel = 'webhook' WHERE person_id = $1 AND report_id = $2`, [ravi, first]);
+    await world.rows('UPDATE person SET rather_lose = true WHERE id = $1', [ravi]);
+    await passTo(at(7, 0, 1));
+    await world.sendMail();
+    await passTo(world.now + MINUTE);
+    await world.sendMail();
+    expect(stateOf(await deliveries(ravi)).filter(([, , reason]) => reason === 'route gone')).toHaveLength(1);
+    expect((await deliveries(ravi)).filter(({ report }) => report === second)).not.toEqual([]);
+    expect(mails(RAVI)).toHaveLength(1);
+    await world.rows('UPDATE person SET rather_lose = false WHERE id = $1', [ravi]);
+  });
+
   it('is told through the other where no server took the mail of the one that was to tell', async () => {
     const { second } = await twice();
     world.standins.world.push('mail', null, 'defers');

@@ -188,7 +188,9 @@ export function maySendAgain(
   return CHANNEL[channel].isIdempotent || unknowns === 0 || (!ratherLose && unknowns < MOST_UNKNOWN);
 }
 
-const endOfUnknown = (row: DeliveryRow): string | null => (maySendAgain(row.channel, row) ? null : 'unknown outcome');
+const UNKNOWN_OUTCOME = 'unknown outcome';
+
+const endOfUnknown = (row: DeliveryRow): string | null => (maySendAgain(row.channel, row) ? null : UNKNOWN_OUTCOME);
 
 /** A mail that may go, of which nothing says that it must wait. */
 const FREE = 'free';
@@ -211,7 +213,8 @@ async function laidBy(
   if (cancelled !== null) {
     await db.query(UNKNOWN, [id]);
     await db.query(CANCEL, [id, cancelled]);
-    return row.ratherLose ? null : { cancelled: true };
+    // What may have come to somebody who wants nothing twice is told her through no other report either.
+    return cancelled === UNKNOWN_OUTCOME && row.ratherLose ? null : { cancelled: true };
   }
   return row.purpose !== 'edition' || unknown ? FREE : heldFor(db, id, row, now);
 }
