@@ -144,8 +144,17 @@ export class Links {
   }
 }
 
+/** What a text says as JSON; null where it is none: before each kind had a key, other secrets opened as links. */
+function read(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
+  }
+}
+
 /** What was sealed, where it is so many parts. */
 function partsOf<Part>(text: string, parts: number): Part[] {
-  const said = JSON.parse(text) as Part[];
-  return said.length === parts ? said : [];
+  const said = read(text);
+  return Array.isArray(said) && said.length === parts ? (said as Part[]) : [];
 }
