@@ -3,6 +3,7 @@ import { PassThrough } from 'node:stream';
 import { createReadableStreamFromReadable } from '@react-router/node';
 import { renderToPipeableStream } from 'react-dom/server';
 import { ServerRouter, type EntryContext, type HandleErrorFunction } from 'react-router';
+import { loggedPath } from '#server/web/by-link';
 import { services } from './services.server';
 
 /** After this long a page that is still being made is cut off. */
@@ -52,5 +53,8 @@ export default function handleRequest(
  */
 export const handleError: HandleErrorFunction = (error, { request }) => {
   if (request.signal.aborted) return;
-  services().log.error({ err: error, method: request.method, path: new URL(request.url).pathname }, 'request failed');
+  services().log.error(
+    { err: error, method: request.method, path: loggedPath(new URL(request.url).pathname) },
+    'request failed',
+  );
 };
