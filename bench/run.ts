@@ -1,4 +1,4 @@
-import { ensureDebianPackages } from '#scripts/system/debian';
+import { ensureDebianPackages, FOR_THE_DEMO } from '#scripts/system/debian';
 import { benchEditions } from './editions';
 import { say } from './figures';
 import { benchFormats } from './formats';
@@ -29,7 +29,7 @@ const PARTS: Record<string, (words: string[]) => Promise<void> | void> = {
   web: benchWeb,
 };
 
-ensureDebianPackages(say);
+ensureDebianPackages(say, FOR_THE_DEMO);
 const asked = process.argv.slice(2);
 for (const [name, measure] of Object.entries(PARTS))
   if (asked.length === 0 || asked.includes(name)) await measure(asked);

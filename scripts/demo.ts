@@ -1,4 +1,3 @@
-import { randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { replay } from '#demo/replay';
@@ -7,18 +6,13 @@ import { readConfig } from '#server/config';
 import { openPool } from '#server/db/base/pool';
 import { prepareDatabase } from '#server/db/base/prepare';
 import { buildFolder, ensureBuild } from './system/build';
-import { ensureDebianPackages } from './system/debian';
+import { ensureDebianPackages, FOR_THE_DEMO } from './system/debian';
+import { takeFolder } from './system/only-one';
+import { ownKey } from './system/own-key';
 import { freePort, isFree } from './system/ports';
 import { startPostgres, type RunningPostgres } from './system/postgres';
-import type { Running } from './system/processes';
-import {
-  environmentOf,
-  startStandinsProgram,
-  startWebProgram,
-  startWorkerProgram,
-  untilAnswers,
-  type Places,
-} from './system/shrike';
+import { untilAnswers, type Running } from './system/processes';
+import { environmentOf, startStandinsProgram, startWebProgram, startWorkerProgram, type Places } from './system/shrike';
 import { stateFolder } from './system/state';
 
 interface Ports {
@@ -33,20 +27,24 @@ const PREFERRED: Ports = { web: 4600, standins: 4610, smtp: 4625, database: 4632
 const folder = stateFolder('demo');
 const seededMarker = join(folder, 'seeded');
 const portsFile = join(folder, 'ports.json');
-const pidFile = join(folder, 'pid');
 const running: Running[] = [];
 let database: RunningPostgres | null = null;
 let stopping = false;
-let owning = false;
+/** Gives the folder back, once it is ours. */
+let leave: (() => void) | null = null;
 
 const say = (line: string) => process.stdout.write(`${line}\n`);
 
 async function main(): Promise<void> {
-  refuseSecond();
-  ensureDebianPackages(say);
+  const place = takeFolder(folder, 'scripts/demo.ts');
+  if (!place.taken)
+    throw new Error(
+      `This clone's demo is running already, as process ${place.pid}: ` +
+        `http://localhost:${readPorts()?.web ?? PREFERRED.web}. Stop it with Ctrl-C where it was started.`,
+    );
+  leave = place.leave;
+  ensureDebianPackages(say, FOR_THE_DEMO);
   if (process.argv.includes('--fresh') || !existsSync(seededMarker)) forget();
-  owning = true;
-  writeFileSync(pidFile, String(process.pid));
   const before = readPorts();
   const ports = await choosePorts(before);
 
@@ -63,7 +61,7 @@ async function main(): Promise<void> {
     build: buildFolder('demo'),
     stillAt: null,
     bundled: false,
-    secretKey: ownKey(),
+    secretKey: ownKey(folder),
   };
   const applied = await prepareDatabase(readConfig({ ...environmentOf(places), SHRIKE_LOG_LEVEL: 'warn' }));
   if (applied.length > 0) say(`Migrated the database (${applied.join(', ')}).`);
@@ -73,34 +71,9 @@ async function main(): Promise<void> {
 
   say('Starting the stand-ins, a worker and the web server …');
   running.push(startStandinsProgram(places), startWorkerProgram(places), startWebProgram(places));
-  await untilAnswers(`http://localhost:${ports.web}/healthz`, (response) => response.ok, running);
+  await untilAnswers(`http://localhost:${ports.web}/healthz`, (status) => status === 200, running);
   tell(ports);
   for (const program of running) program.child.once('exit', () => void endedByItself(program));
-}
-
-/** The key that this demo seals secrets with, made once and kept beside its database. */
-function ownKey(): string {
-  const file = join(folder, 'secret-key');
-  if (!existsSync(file)) writeFileSync(file, randomBytes(32).toString('hex'), { mode: 0o600 });
-  return readFileSync(file, 'utf8');
-}
-
-function refuseSecond(): void {
-  if (!existsSync(pidFile)) return;
-  const pid = Number(readFileSync(pidFile, 'utf8'));
-  if (pid === process.pid || !isDemo(pid)) return;
-  throw new Error(
-    `This clone's demo is running already, as process ${pid}: ` +
-      `http://localhost:${readPorts()?.web ?? PREFERRED.web}. Stop it with Ctrl-C where it was started.`,
-  );
-}
-
-function isDemo(pid: number): boolean {
-  try {
-    return readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('scripts/demo.ts');
-  } catch {
-    return false;
-  }
 }
 
 function forget(): void {
@@ -189,10 +162,10 @@ async function endedByItself(program: Running): Promise<void> {
 async function stop(code: number): Promise<void> {
   if (stopping) return;
   stopping = true;
-  if (owning) say('\nStopping …');
+  if (leave !== null) say('\nStopping …');
   await Promise.all(running.map((program) => program.stop()));
   await database?.stop();
-  if (owning) rmSync(pidFile, { force: true });
+  leave?.();
   process.exit(code);
 }
 

@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
 import { build } from 'esbuild';
 import { inItsPlace } from '#server/programs';
 import { ROOT } from './state';
@@ -35,7 +35,7 @@ export function ensureBuild(purpose: string, say: (line: string) => void): void 
 function fingerprint(): string {
   const hash = createHash('sha256');
   for (const name of BUILT_FROM) {
-    for (const file of filesBelow(join(ROOT, name))) hash.update(file).update(readFileSync(file));
+    for (const file of filesBelow(join(ROOT, name))) hash.update(relative(ROOT, file)).update(readFileSync(file));
   }
   return hash.digest('hex');
 }

@@ -4,29 +4,38 @@ import { join } from 'node:path';
 
 const POSTGRES = '/usr/lib/postgresql';
 
-/** The folder of PostgreSQL's server programs, the newest that Debian installed; null when there is none. */
-export function postgresPrograms(): string | null {
+/**
+ * The folder of PostgreSQL's server programs, the newest that Debian installed, or those of one version; null when
+ * there are none.
+ */
+export function postgresPrograms(version: string | null = null): string | null {
   if (!existsSync(POSTGRES)) return null;
-  const versions = readdirSync(POSTGRES).sort((a, b) => Number(b) - Number(a));
-  return (
-    versions.map((version) => join(POSTGRES, version, 'bin')).find((bin) => existsSync(join(bin, 'postgres'))) ?? null
-  );
+  const versions = version === null ? readdirSync(POSTGRES).sort((a, b) => Number(b) - Number(a)) : [version];
+  return versions.map((each) => join(POSTGRES, each, 'bin')).find((bin) => existsSync(join(bin, 'postgres'))) ?? null;
 }
 
-const NEEDED = [
-  { name: 'postgresql', has: () => postgresPrograms() !== null },
-  { name: 'chromium', has: () => existsSync('/usr/bin/chromium') },
-  { name: 'chromium-driver', has: () => existsSync('/usr/bin/chromedriver') },
-];
+/** A package of Debian's, and whether it is there. */
+export interface Package {
+  name: string;
+  has: () => boolean;
+}
 
-/** What only tests need: another program that opens our workbooks. */
+export const DATABASE: Package = { name: 'postgresql', has: () => postgresPrograms() !== null };
+/** What renders pages. */
+export const BROWSER: Package = { name: 'chromium', has: () => existsSync('/usr/bin/chromium') };
+/** What drives it in tests and for pictures. */
+const DRIVER: Package = { name: 'chromium-driver', has: () => existsSync('/usr/bin/chromedriver') };
+
+export const FOR_THE_DEMO = [DATABASE, BROWSER, DRIVER];
+
+/** Tests need another program that opens our workbooks, too. */
 export const FOR_TESTS = [
+  ...FOR_THE_DEMO,
   { name: 'libreoffice-calc-nogui', has: () => existsSync('/usr/lib/libreoffice/program/libsclo.so') },
 ];
 
 /** Installs the Debian packages that are missing. Throws with a clear sentence where that cannot be done. */
-export function ensureDebianPackages(say: (line: string) => void, besides: typeof NEEDED = []): void {
-  const needed = [...NEEDED, ...besides];
+export function ensureDebianPackages(say: (line: string) => void, needed: Package[]): void {
   const missing = needed.filter((each) => !each.has()).map((each) => each.name);
   if (missing.length === 0) return;
   const list = missing.join(' ');
@@ -46,6 +55,9 @@ export function ensureDebianPackages(say: (line: string) => void, besides: typeo
       `Debian's package manager did not install: ${still.join(' ')}. Install them by hand, then start again.`,
     );
 }
+
+/** Whether Debian packages can be installed here without asking anybody. */
+export const mayInstall = (): boolean => rights() !== null;
 
 /** What to put before a command that needs root: nothing as root, sudo where it asks for no password; else null. */
 function rights(): string[] | null {

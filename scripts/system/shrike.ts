@@ -1,4 +1,3 @@
-import { setTimeout as sleep } from 'node:timers/promises';
 import type { Instant } from '#core/when/interval';
 import { TEXTS_DOMAIN } from '#standins/texts/taken';
 import { SITES } from '#standins/world/world';
@@ -76,23 +75,4 @@ export function startWorkerProgram(places: Places, more: Record<string, string> 
 /** Starts the web server. */
 export function startWebProgram(places: Places, more: Record<string, string> = {}): Running {
   return startProgram('web', programOf('web', places), [], { ...environmentOf(places), ...more }, places.logFolder);
-}
-
-const TRIES = 240;
-
-/** Waits until an address answers as it should, or one of the programs ends. */
-export async function untilAnswers(
-  url: string,
-  isWell: (response: Response) => boolean,
-  programs: Running[],
-): Promise<void> {
-  for (let tries = 0; tries < TRIES; tries += 1) {
-    const ended = programs.find(({ child }) => child.exitCode !== null);
-    if (ended !== undefined)
-      throw new Error(`The ${ended.name} ended by itself (exit ${ended.child.exitCode}); its log says why.`);
-    const response = await fetch(url, { redirect: 'manual' }).catch(() => null);
-    if (response !== null && isWell(response)) return;
-    await sleep(250);
-  }
-  throw new Error(`${url} did not answer in time.`);
 }

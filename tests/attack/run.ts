@@ -1,7 +1,7 @@
 import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { ensureBuild, buildFolder } from '#scripts/system/build';
-import { ensureDebianPackages } from '#scripts/system/debian';
+import { ensureDebianPackages, FOR_THE_DEMO } from '#scripts/system/debian';
 import { anyPort } from '#scripts/system/ports';
 import { startPostgres } from '#scripts/system/postgres';
 import { stateFolder } from '#scripts/system/state';
@@ -13,7 +13,7 @@ import { startTarget } from './target';
 
 const say = (line: string) => process.stdout.write(`${line}\n`);
 
-ensureDebianPackages(say);
+ensureDebianPackages(say, FOR_THE_DEMO);
 ensureBuild('test', say);
 const seed = Number(process.argv.find((each) => each.startsWith('--seed='))?.slice(7) ?? Date.now() % 1_000_000);
 const folder = mkdtempSync(join(stateFolder('attack'), 'run-'));

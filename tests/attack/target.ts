@@ -5,7 +5,8 @@ import { addPerson } from '#server/db/person/people';
 import { openPool } from '#server/db/base/pool';
 import { prepareDatabase } from '#server/db/base/prepare';
 import { anyPort } from '#scripts/system/ports';
-import { environmentOf, startWebProgram, startWorkerProgram, untilAnswers, type Places } from '#scripts/system/shrike';
+import { untilAnswers } from '#scripts/system/processes';
+import { environmentOf, startWebProgram, startWorkerProgram, type Places } from '#scripts/system/shrike';
 import type { Target } from './attack';
 
 /** Starts a whole Shrike, admitted to nothing but the hostile site, to be attacked. */
@@ -45,7 +46,7 @@ export async function startTarget(
   });
   const programs = { worker: startWorkerProgram(places, own), web: startWebProgram(places, own) };
   const web = `http://localhost:${places.webPort}`;
-  await untilAnswers(`${web}/healthz`, (response) => response.ok, Object.values(programs));
+  await untilAnswers(`${web}/healthz`, (status) => status === 200, Object.values(programs));
   const stop = async () => {
     await Promise.all(Object.values(programs).map((program) => program.stop()));
     await pool.end();

@@ -5,8 +5,9 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { anyPort } from '#scripts/system/ports';
-import type { Running } from '#scripts/system/processes';
-import { startWebProgram, untilAnswers } from '#scripts/system/shrike';
+import { makeFirstOwnerCode } from '#server/db/access/first-owner';
+import { untilAnswers, type Running } from '#scripts/system/processes';
+import { startWebProgram } from '#scripts/system/shrike';
 import { startApp, type RunningApp } from '../support/app';
 import { ask, fromOwnPage, type Asking } from '../support/requests';
 import { until } from '../support/until';
@@ -369,12 +370,14 @@ describe('a Shrike that nobody owns yet', () => {
   const form = (path: string, values: Record<string, string>, cookie = '') =>
     ask(own, path, { form: values, headers: { ...fromOwnPage(own), cookie } });
   const owner = { name: 'Inés Calloway', email: 'owner@heatherlow.example', password: 'bees in the lime trees' };
+  let code = '';
   beforeAll(async () => {
+    code = (await makeFirstOwnerCode(app.pool, Date.now())) ?? '';
     const port = await anyPort();
     own = `http://localhost:${port}`;
     const places = { ...app.places, webPort: port };
     web = startWebProgram(places, { SHRIKE_SIGN_IN_AS: undefined as unknown as string });
-    await untilAnswers(`${own}/healthz`, (response) => response.status > 0, [web]);
+    await untilAnswers(`${own}/healthz`, (status) => status > 0, [web]);
   });
   afterAll(() => web.stop());
 
@@ -387,22 +390,40 @@ describe('a Shrike that nobody owns yet', () => {
   });
 
   it('takes no weak password, no bad address, and no form of another page', async () => {
-    expect((await form('/first-owner', { ...owner, password: 'short' })).status).toBe(400);
-    expect((await form('/first-owner', { ...owner, email: 'nobody' })).body).toContain('This is not a mail address.');
-    expect((await form('/first-owner', { ...owner, name: '' })).status).toBe(400);
-    expect((await ask(own, '/first-owner', { form: owner, headers: { origin: 'http://evil.example' } })).status).toBe(
-      403,
+    expect((await form('/first-owner', { ...owner, code, password: 'short' })).status).toBe(400);
+    expect((await form('/first-owner', { ...owner, code, email: 'nobody' })).body).toContain(
+      'This is not a mail address.',
     );
+    expect((await form('/first-owner', { ...owner, code, name: '' })).status).toBe(400);
+    expect(
+      (await ask(own, '/first-owner', { form: { ...owner, code }, headers: { origin: 'http://evil.example' } })).status,
+    ).toBe(403);
     expect((await app.pool.query('SELECT FROM account')).rowCount).toBe(0);
   });
 
+  it('has no owner without the code that was made last', async () => {
+    const before = code;
+    code = (await makeFirstOwnerCode(app.pool, Date.now())) ?? '';
+    for (const wrong of ['', 'aaaa-aaaa-aaaa-aaaa', before, `${code}x`, code.slice(1), '%', 'a'.repeat(100_000)])
+      expect((await form('/first-owner', { ...owner, code: wrong })).status, wrong.slice(0, 30)).toBe(400);
+    expect((await app.pool.query('SELECT FROM account')).rowCount).toBe(0);
+    const { rows } = await app.pool.query<{ kept: string }>('SELECT c::text AS kept FROM first_owner_code c');
+    expect(rows[0]?.kept).not.toContain(code);
+  });
+
   it('has one owner, however many press at once, whose password is kept as Argon2id alone', async () => {
-    const presses = await Promise.all(Array.from({ length: 5 }, () => form('/first-owner', owner)));
+    const presses = await Promise.all(
+      Array.from({ length: 5 }, () =>
+        form('/first-owner', { ...owner, code: code.replaceAll('-', ' ').toUpperCase() }),
+      ),
+    );
     expect(presses.filter(({ headers }) => headers['set-cookie'] !== undefined)).toHaveLength(1);
     const { rows } = await app.pool.query<{ password: string }>('SELECT password FROM account');
     expect(rows).toHaveLength(1);
     expect(rows[0]?.password).toMatch(/^\$argon2id\$v=19\$m=19456,t=2,p=1\$/);
     expect((await ask(own, '/first-owner')).headers.location).toBe('/');
+    expect(await makeFirstOwnerCode(app.pool, Date.now())).toBeNull();
+    expect((await app.pool.query('SELECT FROM first_owner_code')).rowCount).toBe(0);
   });
 
   it('lets her in with her password, out again, and back to where she wanted to go on this Shrike alone', async () => {

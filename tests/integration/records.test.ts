@@ -9,7 +9,7 @@ import { DAY, HOUR, MINUTE } from '#core/when/interval';
 import { alertsSince, changesSince } from '#server/db/reading/views/briefing';
 import { coverageSince } from '#server/db/watch/coverage';
 import { beginDraft, dropDraft, findDraft, keepDraft, listDrafts } from '#server/db/watch/drafts';
-import { addFirstOwner } from '#server/db/access/accounts';
+import { addFirstOwner, makeFirstOwnerCode } from '#server/db/access/first-owner';
 import { findPerson, listAudiences, noteVisit } from '#server/db/person/people';
 import { beginSession, findSession } from '#server/db/access/sessions';
 import { inTransaction } from '#server/db/base/pool';
@@ -49,6 +49,7 @@ describe('people', () => {
       email: 'ravi@heatherlow.example',
       zone: 'Europe/London',
       password: 'kept as a hash',
+      code: (await makeFirstOwnerCode(world.pool, world.now)) ?? '',
     };
     const account = await inTransaction(world.pool, (db) => addFirstOwner(db, owner, world.now));
     const token = await beginSession(world.pool, numbered(account ?? 0), world.now);

@@ -7,14 +7,8 @@ import { openPool, type Pool } from '#server/db/base/pool';
 import { buildFolder } from '#scripts/system/build';
 import { openBrowser, type Browser, type Look } from '#scripts/system/browser';
 import { anyPort } from '#scripts/system/ports';
-import type { Running } from '#scripts/system/processes';
-import {
-  startStandinsProgram,
-  startWebProgram,
-  startWorkerProgram,
-  untilAnswers,
-  type Places,
-} from '#scripts/system/shrike';
+import { untilAnswers, type Running } from '#scripts/system/processes';
+import { startStandinsProgram, startWebProgram, startWorkerProgram, type Places } from '#scripts/system/shrike';
 import { BEGINNING } from './beginning';
 import { freshDatabase, makePeople } from './world';
 import { PATIENCE_MS } from './until';
@@ -57,7 +51,7 @@ export async function startApp(look: Look = { width: 1280, height: 800 }): Promi
   };
   const programs = [startStandinsProgram(places), startWorkerProgram(places, quick), startWebProgram(places)];
   const web = `http://localhost:${places.webPort}`;
-  await untilAnswers(`${web}/healthz`, (response) => response.ok, programs);
+  await untilAnswers(`${web}/healthz`, (status) => status === 200, programs);
   const browser = await openBrowser(look);
   const stop = async () => {
     await browser.close();

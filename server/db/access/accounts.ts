@@ -1,7 +1,6 @@
 import type { AccountId, PersonId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import type { Invites } from '../../links';
-import { addPerson } from '../person/people';
 import { moment, theRow, type Db } from '../base/pool';
 import { UNSENT } from '../report/reports';
 
@@ -13,7 +12,7 @@ export interface Account {
 }
 
 /** The first account and the last one are looked at by one transaction at a time. */
-const ONE_AT_A_TIME = `SELECT pg_advisory_xact_lock(hashtext('shrike first owner'))`;
+export const ONE_AT_A_TIME = `SELECT pg_advisory_xact_lock(hashtext('shrike first owner'))`;
 
 /** Whether anybody may sign in yet. */
 export async function hasAccounts(db: Db): Promise<boolean> {
@@ -30,35 +29,8 @@ export async function findAccount(db: Db, email: string): Promise<Account | null
   return rows[0] ?? null;
 }
 
-/** The first owner as she said who she is. */
-export interface FirstOwner {
-  name: string;
-  email: string;
-  zone: string;
-  password: string;
-}
-
-const MADE = 'INSERT INTO account (person_id, password, made_at) VALUES ($1, $2, $3) RETURNING id';
-
-/**
- * Makes the first account, in a transaction of the caller's; null when there is one already, however many ask at once.
- * A person who was known by that address becomes the owner.
- */
-export async function addFirstOwner(db: Db, owner: FirstOwner, now: Instant): Promise<AccountId | null> {
-  await db.query(ONE_AT_A_TIME);
-  if (await hasAccounts(db)) return null;
-  const known = await db.query<{ id: PersonId }>('SELECT id FROM person WHERE lower(email) = lower($1)', [owner.email]);
-  const id =
-    known.rows[0]?.id ??
-    (await addPerson(db, {
-      name: owner.name,
-      email: owner.email,
-      locale: 'en-GB',
-      zone: owner.zone,
-      confirmedAt: now,
-    }));
-  return theRow(await db.query<{ id: AccountId }>(MADE, [id, owner.password, moment(now)])).id;
-}
+/** Makes the account of a person. */
+export const MADE = 'INSERT INTO account (person_id, password, made_at) VALUES ($1, $2, $3) RETURNING id';
 
 const ACCEPTED = `
 UPDATE person SET invited_at = NULL, confirmed_at = coalesce(confirmed_at, $4)
