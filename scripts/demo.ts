@@ -12,7 +12,14 @@ import { ownKey } from './system/own-key';
 import { freePort, isFree } from './system/ports';
 import { startPostgres, type RunningPostgres } from './system/postgres';
 import { untilAnswers, type Running } from './system/processes';
-import { environmentOf, startStandinsProgram, startWebProgram, startWorkerProgram, type Places } from './system/shrike';
+import {
+  environmentOf,
+  startApartProgram,
+  startStandinsProgram,
+  startWebProgram,
+  startWorkerProgram,
+  type Places,
+} from './system/shrike';
 import { stateFolder } from './system/state';
 
 interface Ports {
@@ -70,7 +77,9 @@ async function main(): Promise<void> {
   ensureBuild('demo', say);
 
   say('Starting the stand-ins, a worker and the web server …');
-  running.push(startStandinsProgram(places), startWorkerProgram(places), startWebProgram(places));
+  running.push(
+    ...[startStandinsProgram, startWorkerProgram, startWebProgram, startApartProgram].map((start) => start(places)),
+  );
   await untilAnswers(`http://localhost:${ports.web}/healthz`, (status) => status === 200, running);
   tell(ports);
   for (const program of running) program.child.once('exit', () => void endedByItself(program));

@@ -119,10 +119,10 @@ async function codeFor(config: Config): Promise<string | null> {
   }
 }
 
-/** Starts worker and web, waits until both are well, and keeps them running from then on. */
+/** Starts worker, web and what watches them, waits until they are well, and keeps them running from then on. */
 async function startPrograms(config: Config, environment: Environment, logs: string): Promise<void> {
   say('Starting a worker and the web server …');
-  const starts = (['worker', 'web'] as const).map(
+  const starts = (['worker', 'web', 'apart'] as const).map(
     (name) => () => startProgram(name, PROGRAMS[name], [], environment, logs),
   );
   for (const start of starts) running.push(start());

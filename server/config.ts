@@ -42,6 +42,8 @@ export interface Config {
   jobExpirySeconds: number;
   jobSweepSeconds: number;
   logLevel: string;
+  /** How long nobody may hear of anything before its owners are mailed of that. */
+  apartAfterMs: number;
   secretKey: string | null;
   browser: string;
   rendersAtOnce: number;
@@ -145,6 +147,7 @@ const VARIABLES: Record<keyof Config, Variable> = {
   keepSnapshotDays: { variable: 'SHRIKE_KEEP_SNAPSHOT_DAYS', schema: whole(365) },
   keepReadingDays: { variable: 'SHRIKE_KEEP_READING_DAYS', schema: whole(1_095) },
   keepNewsDays: { variable: 'SHRIKE_KEEP_NEWS_DAYS', schema: whole(1_825) },
+  apartAfterMs: { variable: 'SHRIKE_APART_AFTER_MS', schema: whole(180_000, 0) },
   logLevel: {
     variable: 'SHRIKE_LOG_LEVEL',
     schema: Joi.string().valid('trace', 'debug', 'info', 'warn', 'error', 'silent').default('info'),

@@ -56,6 +56,7 @@ function filesBelow(path: string): string[] {
 export const PROGRAMS = {
   web: 'server/web/main.ts',
   worker: 'server/work/main.ts',
+  apart: 'server/apart/main.ts',
   standins: 'standins/main.ts',
 } as const;
 

@@ -72,6 +72,11 @@ export function startWorkerProgram(places: Places, more: Record<string, string> 
   );
 }
 
+/** Starts what mails the owners when nobody hears of anything. */
+export function startApartProgram(places: Places): Running {
+  return startProgram('apart', programOf('apart', places), [], environmentOf(places), places.logFolder);
+}
+
 /** Starts the web server. */
 export function startWebProgram(places: Places, more: Record<string, string> = {}): Running {
   return startProgram('web', programOf('web', places), [], { ...environmentOf(places), ...more }, places.logFolder);

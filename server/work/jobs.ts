@@ -1,7 +1,8 @@
 import type { DeliveryId, PreviewId } from '#core/id';
+import { setTimeout as sleep } from 'node:timers/promises';
 import PgBoss from 'pg-boss';
 import { moment, type Db, type Statement } from '../db/base/pool';
-import type { Instant } from '#core/when/interval';
+import { SECOND, type Instant } from '#core/when/interval';
 
 const MAIL = 'mail';
 const PREVIEW = 'look';
@@ -22,21 +23,43 @@ export interface PreviewJob {
   look: PreviewId;
 }
 
-/** One-off work: jobs enqueued in the transaction of what caused them. */
+const POLL_MS = 500;
+const PATIENCE_MS = 15_000;
+
+/** How a queue is opened. */
+export interface JobOptions {
+  databaseUrl: string;
+  expirySeconds: number;
+  sweepSeconds: number;
+  /** A worker also takes up the jobs of workers that died. */
+  supervise: boolean;
+  onError: (error: Error) => void;
+}
+
+/** How jobs of a queue are worked off. */
+interface Lanes {
+  atOnce: number;
+  /** After so long a job counts as failed, and is tried again. */
+  seconds: number;
+  /** Whether one may be taken now. */
+  isReady: () => boolean;
+}
+
+/**
+ * One-off work: jobs enqueued in the transaction of what caused them. Its lanes are ours and not the library's, which
+ * does not wait to hear whether the end of a job could be written down.
+ */
 export class JobQueue {
+  readonly #closing = new AbortController();
+  readonly #lanes: Promise<void>[] = [];
+
   private constructor(
     private readonly boss: PgBoss,
-    private readonly expirySeconds: number,
+    private readonly options: JobOptions,
   ) {}
 
-  /** Connects; a worker also supervises, taking up the jobs of workers that died. */
-  static async open(options: {
-    databaseUrl: string;
-    expirySeconds: number;
-    sweepSeconds: number;
-    supervise: boolean;
-    onError: (error: Error) => void;
-  }): Promise<JobQueue> {
+  /** Connects. */
+  static async open(options: JobOptions): Promise<JobQueue> {
     const boss = new PgBoss({
       connectionString: options.databaseUrl,
       schema: SCHEMA,
@@ -55,7 +78,7 @@ export class JobQueue {
       await boss.stop({ graceful: false }).catch(() => undefined);
       throw error;
     }
-    return new JobQueue(boss, options.expirySeconds);
+    return new JobQueue(boss, options);
   }
 
   /** Enqueues mails in the given transaction, to start at a moment or at once. */
@@ -71,7 +94,7 @@ export class JobQueue {
       data: { delivery },
       retryLimit: RETRIES,
       retryDelay: 1,
-      expireInSeconds: this.expirySeconds,
+      expireInSeconds: this.options.expirySeconds,
       ...(startAfter === null ? {} : { startAfter: moment(startAfter) }),
     }));
     const statements: Statement[] = [];
@@ -83,13 +106,9 @@ export class JobQueue {
     return statements;
   }
 
-  /** Handles mails as they come, a few at once. */
-  async workMail(handle: (job: MailJob) => Promise<void>, atOnce: number): Promise<void> {
-    for (let lane = 0; lane < atOnce; lane += 1) {
-      await this.boss.work<MailJob>(MAIL, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([job]) => {
-        if (job !== undefined) await handle(job.data);
-      });
-    }
+  /** Handles mails as they come, a few at once, while more may be begun. */
+  workMail(handle: (job: MailJob) => Promise<void>, atOnce: number, isReady: () => boolean): void {
+    this.#work(MAIL, handle, { atOnce, seconds: this.options.expirySeconds, isReady });
   }
 
   /** Asks a worker for a run in the browser. */
@@ -98,11 +117,46 @@ export class JobQueue {
   }
 
   /** Takes looks as they are asked for. */
-  async workLooks(handle: (job: PreviewJob) => Promise<void>, atOnce: number): Promise<void> {
-    for (let lane = 0; lane < atOnce; lane += 1) {
-      await this.boss.work<PreviewJob>(PREVIEW, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([job]) => {
-        if (job !== undefined) await handle(job.data);
-      });
+  workLooks(handle: (job: PreviewJob) => Promise<void>, atOnce: number, isReady: () => boolean): void {
+    this.#work(PREVIEW, handle, { atOnce, seconds: PREVIEW_SECONDS, isReady });
+  }
+
+  #work<Job extends object>(queue: string, handle: (job: Job) => Promise<void>, lanes: Lanes): void {
+    for (let lane = 0; lane < lanes.atOnce; lane += 1) this.#lanes.push(this.#lane(queue, handle, lanes));
+  }
+
+  /** Takes one job after another; while there is none, asks twice a second. */
+  async #lane<Job extends object>(
+    queue: string,
+    handle: (job: Job) => Promise<void>,
+    { seconds, isReady }: Lanes,
+  ): Promise<void> {
+    const { signal } = this.#closing;
+    while (!signal.aborted) {
+      const job = isReady() ? await this.#take<Job>(queue) : null;
+      if (job === null) await sleep(POLL_MS, undefined, { signal }).catch(() => undefined);
+      else await this.#carryOut(queue, job, () => within(handle(job.data), seconds));
+    }
+  }
+
+  async #take<Job extends object>(queue: string): Promise<PgBoss.Job<Job> | null> {
+    try {
+      const [job] = await this.boss.fetch<Job>(queue, { batchSize: 1 });
+      return job ?? null;
+    } catch (error) {
+      this.options.onError(error as Error);
+      return null;
+    }
+  }
+
+  /** Where its end cannot be written down, the job expires, and is taken up again. */
+  async #carryOut(queue: string, job: PgBoss.Job, work: () => Promise<void>): Promise<void> {
+    try {
+      await work();
+      await this.boss.complete(queue, job.id);
+    } catch (error) {
+      this.options.onError(error as Error);
+      await this.boss.fail(queue, job.id, { message: String(error) }).catch(this.options.onError);
     }
   }
 
@@ -124,6 +178,14 @@ export class JobQueue {
 
   /** Lets running handlers end, then closes. */
   async close(): Promise<void> {
-    await this.boss.stop({ graceful: true, wait: true, timeout: 15_000 });
+    this.#closing.abort();
+    await Promise.race([Promise.all(this.#lanes), sleep(PATIENCE_MS, undefined, { ref: false })]);
+    await this.boss.stop({ graceful: false, wait: true });
   }
+}
+
+/** Waits for work for so long, and no longer. */
+async function within(work: Promise<void>, seconds: number): Promise<void> {
+  const late = sleep(seconds * SECOND, true, { ref: false });
+  if ((await Promise.race([work, late])) === true) throw new Error(`a job took longer than ${seconds} s`);
 }

@@ -12,10 +12,12 @@ import { claimDue, renewLeases, type ClaimedSource, type Due } from '../db/sourc
 import { refreshStandings } from '../db/watch/standings';
 import { beat, retire } from '../db/base/workers';
 import type { Post } from '../deliver/post';
+import type { PreviewJob } from './jobs';
 import { deliver } from '../deliver/deliver';
 import { moveClock } from '../pipeline/clock';
 import { runSource, type Pipeline, type RunSummary } from '../pipeline/run';
 import { takePreview, type Previewing } from './preview';
+import { Storage } from './storage';
 
 /** How a worker goes about it. */
 export interface WorkerOptions {
@@ -50,6 +52,7 @@ interface Lane {
 /** Claims due sources and handles mail jobs. Holds no state: any number of workers share one database. */
 export class Worker {
   readonly #id = randomUUID();
+  readonly #storage: Storage;
   readonly #lanes: Lane[];
   #stopping = new AbortController();
   #loop: Promise<void> | null = null;
@@ -75,6 +78,7 @@ export class Worker {
     private readonly looking: Previewing,
     private readonly options: WorkerOptions,
   ) {
+    this.#storage = new Storage(pipeline.pool, pipeline.clock, pipeline.log);
     this.#lanes = [
       { due: { ways: ['plain', 'posted'], suspects: false }, places: options.runsAtOnce, running: new Map() },
       { due: { ways: ['rendered'], suspects: false }, places: options.rendersAtOnce, running: new Map() },
@@ -89,14 +93,17 @@ export class Worker {
     await this.#beat();
     this.#pulse = setInterval(() => this.#pulsate(), Math.min(BEAT_EVERY, this.options.leaseMs / BEATS_A_LEASE));
     const { signals } = this.pipeline;
-    await this.post.jobs.workMail(
-      (job) => deliver(this.post, job.delivery).finally(() => signals.say('outbox')),
+    const isReady = () => this.#storage.fullSince === null;
+    this.post.jobs.workMail(
+      (job) => this.#noticing(deliver(this.post, job.delivery)).finally(() => signals.say('outbox')),
       this.options.mailsAtOnce,
+      isReady,
     );
-    await this.post.jobs.workLooks(async (job) => {
+    const look = async (job: PreviewJob) => {
       const draft = await takePreview(this.looking, job);
       if (draft !== null) signals.say(`draft:${draft}`);
-    }, this.options.looksAtOnce);
+    };
+    this.post.jobs.workLooks((job) => this.#noticing(look(job)), this.options.looksAtOnce, isReady);
     this.#loop = this.#run();
     this.pipeline.log.info({ worker: this.#id, ...this.options }, 'worker started');
   }
@@ -113,12 +120,23 @@ export class Worker {
     this.pipeline.log.info({ worker: this.#id }, 'worker stopped');
   }
 
+  /** Work whose errors may say that there is no room. */
+  async #noticing(work: Promise<void>): Promise<void> {
+    try {
+      await work;
+    } catch (error) {
+      this.#storage.noticed(error);
+      throw error;
+    }
+  }
+
   #running = () => this.#lanes.flatMap((lane) => [...lane.running.values()].map(({ run }) => run));
 
   async #run(): Promise<void> {
     const { signal } = this.#stopping;
     while (!signal.aborted) {
       const claimed = await this.#claim().catch((error: unknown) => {
+        this.#storage.noticed(error);
         this.pipeline.log.error({ err: error }, 'claiming failed');
         return 0;
       });
@@ -150,7 +168,13 @@ export class Worker {
     try {
       await beat(
         pool,
-        { id: this.#id, process: `${hostname()} ${process.pid}`, startedAt: this.#startedAt, lost: lost.count },
+        {
+          id: this.#id,
+          process: `${hostname()} ${process.pid}`,
+          startedAt: this.#startedAt,
+          lost: lost.count,
+          fullSince: this.#storage.fullSince,
+        },
         clock(),
       );
       await placeNews(pool);
@@ -160,6 +184,7 @@ export class Worker {
   }
 
   async #claim(): Promise<number> {
+    if (!(await this.#storage.hasRoom())) return 0;
     const now = this.pipeline.clock();
     if (now - this.#lastPrepared >= DAY) await this.#prepare(now);
     if (now - this.#lastTidied >= TIDY_EVERY) this.#tidy(now);
@@ -219,6 +244,7 @@ export class Worker {
       this.pipeline.log.info({ ...moved }, 'moved by the clock');
       this.pipeline.signals.say('watches', ...(moved.alerts + moved.mails > 0 ? (['outbox'] as const) : []));
     } catch (error) {
+      this.#storage.noticed(error);
       this.pipeline.log.error({ err: error }, 'not all was moved by the clock');
     }
   }
@@ -229,7 +255,10 @@ export class Worker {
         this.pipeline.log.info({ source: source.id, ...summary }, 'run');
         this.pipeline.signals.say('runs', `source:${source.id}`, ...movedBy(summary));
       })
-      .catch((error: unknown) => this.pipeline.log.error({ source: source.id, err: error }, 'run failed to store'))
+      .catch((error: unknown) => {
+        this.#storage.noticed(error, source);
+        this.pipeline.log.error({ source: source.id, err: error }, 'run failed to store');
+      })
       .finally(() => running.delete(source));
     running.set(source, { since: this.pipeline.clock(), run });
   }

@@ -195,10 +195,23 @@ describe('a worker', () => {
 
 describe('the pulse', () => {
   it('counts the workers that live, and forgets those that said goodbye', async () => {
-    const worker = { id: '00000000-0000-4000-8000-000000000001', process: 'test 1', startedAt: world.now, lost: 2 };
+    const worker = {
+      id: '00000000-0000-4000-8000-000000000001',
+      process: 'test 1',
+      startedAt: world.now,
+      lost: 2,
+      fullSince: null,
+    };
     await beat(world.pool, worker, world.now);
-    expect(await readPulse(world.pool, world.now)).toMatchObject({ workers: 1, lastSeen: world.now, lost: 2 });
+    expect(await readPulse(world.pool, world.now)).toMatchObject({
+      workers: 1,
+      lastSeen: world.now,
+      lost: 2,
+      fullSince: null,
+    });
     expect(await readPulse(world.pool, world.now + HOUR)).toMatchObject({ workers: 0 });
+    await beat(world.pool, { ...worker, fullSince: world.now - HOUR }, world.now);
+    expect(await readPulse(world.pool, world.now)).toMatchObject({ workers: 1, fullSince: world.now - HOUR });
     await retire(world.pool, worker.id);
     expect(await readPulse(world.pool, world.now)).toMatchObject({ workers: 0, lastSeen: null });
   });

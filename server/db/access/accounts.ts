@@ -1,6 +1,7 @@
 import type { AccountId, PersonId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import type { Invites } from '../../links';
+import type { Person } from '../person/people';
 import { moment, theRow, type Db } from '../base/pool';
 import { UNSENT } from '../report/reports';
 
@@ -27,6 +28,15 @@ export async function findAccount(db: Db, email: string): Promise<Account | null
     [email],
   );
   return rows[0] ?? null;
+}
+
+const OWNERS = `
+SELECT p.id, p.name, p.email, p.locale, p.zone, p.confirmed_at AS "confirmedAt", p.paused_at AS "pausedAt"
+FROM account a JOIN person p ON p.id = a.person_id WHERE p.removed_at IS NULL ORDER BY p.id`;
+
+/** Those who own this Shrike: everybody who may sign in. */
+export async function listOwners(db: Db): Promise<Person[]> {
+  return (await db.query<Person>(OWNERS)).rows;
 }
 
 /** Makes the account of a person. */

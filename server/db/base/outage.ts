@@ -8,3 +8,12 @@ export function isOutage(error: unknown): boolean {
   if (typeof code === 'string') return /^E[A-Z]{3,}$/.test(code) || PASSING.test(code);
   return LOST.test(message);
 }
+
+const DISK_FULL = '53100';
+const NO_SPACE = /No space left on device|Disk quota exceeded/i;
+
+/** Whether an error says that nothing more can be written down, for want of room. */
+export function isDiskFull(error: unknown): boolean {
+  const { code, message = '' } = error as { code?: unknown; message?: string };
+  return code === DISK_FULL || NO_SPACE.test(message);
+}

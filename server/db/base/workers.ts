@@ -8,13 +8,21 @@ const FORGOTTEN_AFTER = 3600 * SECOND;
 /** Tells that a worker lives. */
 export async function beat(
   db: Db,
-  worker: { id: string; process: string; startedAt: Instant; lost: number },
+  worker: { id: string; process: string; startedAt: Instant; lost: number; fullSince: Instant | null },
   now: Instant,
 ): Promise<void> {
   await db.query(
-    `INSERT INTO worker (id, process, started_at, seen_at, connections_lost) VALUES ($1, $2, $3, $4, $5)
-     ON CONFLICT (id) DO UPDATE SET seen_at = excluded.seen_at, connections_lost = excluded.connections_lost`,
-    [worker.id, worker.process, moment(worker.startedAt), moment(now), worker.lost],
+    `INSERT INTO worker (id, process, started_at, seen_at, connections_lost, full_since) VALUES ($1, $2, $3, $4, $5, $6)
+     ON CONFLICT (id) DO UPDATE SET seen_at = excluded.seen_at, connections_lost = excluded.connections_lost,
+       full_since = excluded.full_since`,
+    [
+      worker.id,
+      worker.process,
+      moment(worker.startedAt),
+      moment(now),
+      worker.lost,
+      worker.fullSince === null ? null : moment(worker.fullSince),
+    ],
   );
   await db.query('DELETE FROM worker WHERE seen_at < $1', [moment(now - FORGOTTEN_AFTER)]);
 }
@@ -32,6 +40,8 @@ export interface Pulse {
   overdue: number;
   /** Connections that the living workers lost to the database while idle. */
   lost: number;
+  /** Since when the living workers have no room to store what they read; null where they have. */
+  fullSince: Instant | null;
 }
 
 const OVERDUE_AFTER = 120 * SECOND;
@@ -42,7 +52,8 @@ export async function readPulse(db: Db, now: Instant): Promise<Pulse> {
     `SELECT (SELECT count(*) FROM worker WHERE seen_at > $1) AS workers, (SELECT max(seen_at)
       FROM worker) AS "lastSeen",
        (SELECT min(due_at) FROM due) AS "nextDue", (SELECT count(*) FROM due WHERE due_at < $2) AS overdue,
-       (SELECT coalesce(sum(connections_lost), 0)::int FROM worker WHERE seen_at > $1) AS lost`,
+       (SELECT coalesce(sum(connections_lost), 0)::int FROM worker WHERE seen_at > $1) AS lost,
+       (SELECT min(full_since) FROM worker WHERE seen_at > $1) AS "fullSince"`,
     [moment(now - WORKER_DEAD_AFTER), moment(now - OVERDUE_AFTER)],
   );
   return theRow(result);

@@ -81,6 +81,16 @@ export async function renewLeases(db: Db, held: Pick<ClaimedSource, 'id' | 'toke
   });
 }
 
+const GIVEN_BACK = `
+UPDATE due SET lease_until = NULL, lease_token = NULL
+WHERE (source_id, lease_token) IN (SELECT * FROM unnest($1::int[], $2::uuid[]))`;
+
+/** Lets go of leased sources whose runs came to nothing: they are due again at once. */
+export async function giveBack(db: Db, claimed: Pick<ClaimedSource, 'id' | 'token'>[]): Promise<void> {
+  if (claimed.length === 0) return;
+  await db.query(GIVEN_BACK, [claimed.map(({ id }) => id), claimed.map(({ token }) => token)]);
+}
+
 /** When the next source is due; null when none is. */
 export async function nextDueAt(db: Db): Promise<Instant | null> {
   const { rows } = await db.query<{ due: Instant | null }>('SELECT min(due_at) AS due FROM due');

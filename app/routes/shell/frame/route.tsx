@@ -44,6 +44,7 @@ export default function Shell({ loaderData }: Route.ComponentProps) {
             <Sidebar data={loaderData} beside={beside} now={now} />
             <main id="main" className="mx-auto w-full max-w-[1240px] px-4 pb-16 md:px-8">
               <NoWorker pulse={beside.pulse} now={now} />
+              <NoRoom pulse={beside.pulse} now={now} />
               <Outlet />
             </main>
           </div>
@@ -146,7 +147,7 @@ function PulseWords({ pulse, now }: { pulse: Pulse; now: Instant }) {
   const workers = pulse.workers === 1 ? '1 worker' : `${pulse.workers} workers`;
   return (
     <p>
-      {pulse.workers === 0 ? 'Not running' : `${late}, ${workers}`}
+      {pulse.workers === 0 ? 'Not running' : pulse.fullSince === null ? `${late}, ${workers}` : 'Nothing can be stored'}
       <br />
       {next}
     </p>
@@ -163,6 +164,16 @@ function NoWorker({ pulse, now }: { pulse: Pulse; now: Instant }) {
         ? 'No worker is running'
         : `No worker has run for ${formatDuration(now - pulse.lastSeen)}`}
       : nothing is fetched and nobody will hear. Start a worker to go on.
+    </p>
+  );
+}
+
+function NoRoom({ pulse, now }: { pulse: Pulse; now: Instant }) {
+  if (pulse.fullSince === null) return null;
+  return (
+    <p role="alert" className="border-b border-chestnut py-2 font-medium text-chestnut">
+      The disk of the database has been full for {formatDuration(now - pulse.fullSince)}: nothing can be stored, so
+      nothing is fetched and nobody will hear. Make room; it goes on by itself.
     </p>
   );
 }

@@ -7,7 +7,7 @@ const lostOf = ({ count, lastAt, lastReason }: LostConnections) => ({
   last: lastAt === null ? null : { at: new Date(lastAt).toISOString(), reason: lastReason },
 });
 
-/** Tells of web, database and worker; 503 unless all of them are well. */
+/** Tells of web, database, worker and storage; 503 unless all of them are well. */
 export async function loader() {
   const { pool, lost, clock } = services();
   const pulse = await readPulse(pool, clock()).catch(() => null);
@@ -15,8 +15,9 @@ export async function loader() {
     web: 'ok',
     database: pulse === null ? 'unreachable' : 'ok',
     worker: pulse !== null && pulse.workers > 0 ? 'ok' : 'not seen',
+    storage: pulse === null ? 'unreachable' : pulse.fullSince === null ? 'ok' : 'full',
   };
-  const well = state.database === 'ok' && state.worker === 'ok';
+  const well = Object.values(state).every((each) => each === 'ok');
   const connectionsLost = { web: lostOf(lost), workers: pulse?.lost ?? null };
   return Response.json(
     { ...state, workers: pulse?.workers ?? 0, overdue: pulse?.overdue ?? null, connectionsLost },
