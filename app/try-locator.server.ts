@@ -1,7 +1,7 @@
 import type { LocatorTrial } from '#core/read/candidates';
 import { describeTaskProblem } from '#server/reading/pool';
 import type { BodyAsked, TextBody } from '#server/reading/tasks';
-import { readLocator, readType } from './parts/plan/shape.server';
+import { readLocator, readType } from '#server/shapes/plan';
 import { services } from './services.server';
 import { requireOwnPages } from './session.server';
 

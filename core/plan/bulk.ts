@@ -141,7 +141,7 @@ function saidOf(watch: BulkWatch, next: Parts, called: Called): string[] {
 }
 
 /** A deed in words, for so many: `Look every 2 hours`. */
-export function actionWords(deed: BulkAction, { audience }: Pick<Called, 'audience'>): string {
+export function actionWords(deed: BulkAction, { audiences }: Pick<Called, 'audiences'>): string {
   switch (deed.do) {
     case 'tag':
       return `Tag: ${deed.tags.join(', ')}`;
@@ -150,7 +150,7 @@ export function actionWords(deed: BulkAction, { audience }: Pick<Called, 'audien
     case 'look':
       return `Run every ${describeInterval(deed.every)}`;
     case 'tell':
-      return `Tell ${deed.audiences.map(audience).join(', ')}`;
+      return `Tell ${deed.audiences.map((key) => audiences.get(key) ?? key).join(', ')}`;
     case 'end on':
       return deed.ends == null ? 'Let them go on' : `Set ${deed.ends.date} as their last day`;
     case 'switch':

@@ -16,7 +16,8 @@ export interface SaidWatch {
 
 /** How those are called that a rule tells. */
 export interface Called {
-  audience: (key: string) => string;
+  /** By their keys; one that is not among them goes by its key. */
+  audiences: ReadonlyMap<string, string>;
   locale: string;
 }
 
@@ -100,14 +101,18 @@ function oneRule(
   is: CompleteRule,
   fieldsBefore: Field[],
   fields: Field[],
-  { audience, locale }: Called,
+  { audiences: names, locale }: Called,
 ): string[] {
   const condition = (rule: RuleDefinition, of: Field[]) =>
     describeCondition(
       rule.when,
       namesOf((key) => labelOf(of, key), locale),
     );
-  const told = ({ audiences }: CompleteRule) => [...audiences].map(audience).sort().join(', ');
+  const told = ({ audiences }: CompleteRule) =>
+    [...audiences]
+      .map((key) => names.get(key) ?? key)
+      .sort()
+      .join(', ');
   const [old, now] = [was.definition, is.definition];
   const words = [
     ...moved('when', condition(old, fieldsBefore), condition(now, fields)),

@@ -38,8 +38,8 @@ export const bulkOf = (watch: WatchNow): BulkWatch => ({
 
 /** How people and lists are called. */
 export async function calledIn(db: Db, locale: string): Promise<Called> {
-  const names = new Map((await listAudiences(db)).map(({ key, name }) => [key, name]));
-  return { audience: (key) => names.get(key) ?? key, locale };
+  const audiences = new Map((await listAudiences(db)).map(({ key, name }) => [key, name]));
+  return { audiences, locale };
 }
 
 /** Those of some watches that are there, with what a deed would do to each. */

@@ -24,8 +24,8 @@ import { listAudiences } from '../db/person/people';
 import { moment, theRow, type Db } from '../db/base/pool';
 import { handPosting } from '../db/source/postings';
 import { ensureAtOnceReport, presentOf, setReportOfRule, type AudienceKey } from '../db/report/reports';
-import type { SourceRequest } from '../fetch/request';
-import { ensureSource, lockSource, lockSourcesOf, reschedule, type SourceWay } from '../db/source/sources';
+import type { SourceRequest, SourceWay } from '../fetch/request';
+import { ensureSource, lockSource, lockSourcesOf, reschedule } from '../db/source/sources';
 import { findWatch, type WatchNow } from '../db/watch/views/watch-now';
 
 /** A watch as the analyst says it: what her sentence holds. */
@@ -272,8 +272,8 @@ export async function editWatch(
 async function noteEdit(db: Db, before: WatchNow, { editor, source, batch }: Edit, now: Instant): Promise<void> {
   const after = await findWatch(db, before.id);
   if (after === null) return;
-  const names = new Map((await listAudiences(db)).map(({ key, name }) => [key, name]));
-  const what = watchDifferences(before, after, { audience: (key) => names.get(key) ?? key, locale: NOTED_IN });
+  const audiences = new Map((await listAudiences(db)).map(({ key, name }) => [key, name]));
+  const what = watchDifferences(before, after, { audiences, locale: NOTED_IN });
   if (source !== undefined && before.address !== after.address) what.push(`reads ${after.address}`);
   if (what.length === 0) return;
   const edited: Edited = {

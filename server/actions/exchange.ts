@@ -1,16 +1,22 @@
 import type { PersonId, SiteId, WatchId } from '#core/id';
 import type { ExchangedWatch, ExchangeLine, Here, Names, WrittenWatch } from '#core/plan/exchange';
+import { fail, ok, type Result } from '#core/result';
+import { writeHere } from '../files/watch-document';
+import { bodyOf, describeTaskProblem, type ReadingPool, type TaskProblem } from '../reading/pool';
+import { DOCUMENT_PART } from '../reading/parts';
 import { calledIn } from './bulk';
 import { nextBatch, type Editing } from '../db/watch/edits';
 import { listChannels } from '../db/item/items';
 import { listAudiences } from '../db/person/people';
 import type { Db } from '../db/base/pool';
-import type { SourceRequest } from '../fetch/request';
-import type { SourceWay } from '../db/source/sources';
+import type { SourceRequest, SourceWay } from '../fetch/request';
 import { findWatch, watchesOf } from '../db/watch/views/watch-now';
 import { createWatch, editWatch, saidIn, setWatchState, setWatchTags, taggingOf } from './edit-watch';
 
 // Watches with their rules out of here, and into here.
+
+/** By what a watch of a document is known. */
+type NamedWatch = Pick<ExchangedWatch, 'number' | 'address'> & { subject: string };
 
 /** By which names people, lists and channels are known outside. */
 export async function namesHere(db: Db): Promise<Names> {
@@ -64,7 +70,7 @@ export async function holdExchange(db: Db): Promise<void> {
  * What a document is read against: of the watches at the addresses that it names, those that it knows by number or by
  * name.
  */
-export async function exchangeHere(db: Db, said: readonly ExchangedWatch[], locale: string): Promise<Here> {
+export async function exchangeHere(db: Db, said: readonly NamedWatch[], locale: string): Promise<Here> {
   const { rows } = await db.query<{ id: WatchId }>(
     `SELECT w.id
        FROM watch w
@@ -74,7 +80,7 @@ export async function exchangeHere(db: Db, said: readonly ExchangedWatch[], loca
         AND EXISTS (
               SELECT FROM unnest($1::text[], $2::int[], $3::text[]) AS d (address, number, name)
                WHERE d.address = s.address AND (d.number = w.id OR d.name = v.definition->>'subject'))`,
-    [said.map(({ address }) => address), said.map(({ number }) => number), said.map(({ reads }) => reads.subject)],
+    [said.map(({ address }) => address), said.map(({ number }) => number), said.map(({ subject }) => subject)],
   );
   return {
     watches: await writtenWatches(
@@ -85,6 +91,49 @@ export async function exchangeHere(db: Db, said: readonly ExchangedWatch[], loca
     names: await namesHere(db),
     called: await calledIn(db, locale),
   };
+}
+
+/**
+ * What each line of a document would do here, worked out in a thread, part by part; or why it is none that can be read.
+ */
+export async function lookThroughDocument(
+  db: Db,
+  reading: ReadingPool,
+  text: string,
+  locale: string,
+): Promise<Result<ExchangeLine[], string>> {
+  const document = bodyOf(text);
+  const { key } = document;
+  const counted = await reading.run('document', { key }, [document]);
+  if (!counted.ok) return fail(describeTaskProblem(counted.error, 'this document'));
+  if (!counted.value.ok) return counted.value;
+  const parts = Array.from({ length: Math.ceil(counted.value.value / DOCUMENT_PART) }, (_, at) => at * DOCUMENT_PART);
+  const named = allDone(
+    await reading.each(
+      'document names',
+      parts.map((from) => ({ key, from })),
+      [document],
+    ),
+  );
+  if (!named.ok) return named;
+  const here = bodyOf(writeHere(await exchangeHere(db, named.value, locale)));
+  return allDone(
+    await reading.each(
+      'document lines',
+      parts.map((from) => ({ key, here: here.key, from })),
+      [document, here],
+    ),
+  );
+}
+
+/** What all parts brought, in their order; or why one of them came to nothing. */
+function allDone<T>(parts: Result<T[], TaskProblem>[]): Result<T[], string> {
+  const all: T[] = [];
+  for (const part of parts) {
+    if (!part.ok) return fail(describeTaskProblem(part.error, 'this document'));
+    all.push(...part.value);
+  }
+  return ok(all);
 }
 
 /** Does what lines of a document would do, all or none. Returns the number by which it is undone. */

@@ -1,6 +1,10 @@
 import type { Step } from './rendered/steps';
 import type { Sealed } from './sealed';
 
+/** How a source is come by: fetched plainly, rendered in a browser, or posted to us. */
+export const SOURCE_WAYS = ['plain', 'rendered', 'posted'] as const;
+export type SourceWay = (typeof SOURCE_WAYS)[number];
+
 /** A name with its value, in order; one that can be a secret is sealed. */
 export interface Pair {
   name: string;

@@ -17,11 +17,14 @@ import { listingOfPicks, numberFound, numbersOf, pickAt } from '#core/read/picki
 import { readBody, seemsInstead } from '#core/read/read';
 import { searchFor } from '#core/read/pattern';
 import { wayNeeded } from '#core/read/ways';
-import { fail, type Result } from '#core/result';
+import { fail, ok, type Result } from '#core/result';
 import type { WatchRead } from '#core/judge/watch';
 import type { Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import robotsParser from 'robots-parser';
+import { DOCUMENT_PART } from './parts';
+import { documentLines, hereIn, withPlainAddress } from '../files/watch-document';
+import { openDocument, watchesFrom, type ReadDocument } from '../shapes/exchange';
 
 // All that is made of what comes from outside, or of what a person typed to find things in it. Each task is pure, and
 // runs in a thread that can be ended: none of this may run where others wait.
@@ -193,7 +196,51 @@ export const TASKS = {
     bodies: Bodies,
     { key, known, channels, locale }: { key: string; known: Item[]; channels: string[]; locale: string },
   ) => readSheet(bodies.text(key), known, channels, locale),
+  /** How many watches a document holds. */
+  document: (bodies: Bodies, { key }: { key: string }) => {
+    const opened = documentIn(bodies, key);
+    return opened.ok ? ok(opened.value.found.length) : opened;
+  },
+  /** By what some watches of a document are known. */
+  'document names': (bodies: Bodies, { key, from }: { key: string; from: number }) =>
+    documentPart(bodies, key, from).watches.map(({ number, address, reads }) => ({
+      number,
+      address,
+      subject: reads.subject,
+    })),
+  /** What some lines of a document would do, held against what is here. */
+  'document lines': (bodies: Bodies, { key, here, from }: { key: string; here: string; from: number }) => {
+    const lines = bodies.once({ key, receivedAt: 0 }, `lines ${here}`, () =>
+      documentLines(wholeDocument(bodies, key), hereIn(bodies.text(here))),
+    );
+    return lines.slice(from, from + DOCUMENT_PART);
+  },
 };
+
+const documentIn = (bodies: Bodies, key: string) =>
+  bodies.once({ key, receivedAt: 0 }, 'document', () => openDocument(bodies.text(key)));
+
+function documentPart(bodies: Bodies, key: string, from: number) {
+  return bodies.once({ key, receivedAt: 0 }, `document from ${from}`, () => {
+    const opened = documentIn(bodies, key);
+    if (!opened.ok) return { watches: [], refused: [] };
+    const { watches, refused } = watchesFrom(opened.value, from, DOCUMENT_PART);
+    return { watches: watches.map(withPlainAddress), refused };
+  });
+}
+
+function wholeDocument(bodies: Bodies, key: string): ReadDocument {
+  const opened = documentIn(bodies, key);
+  if (!opened.ok) throw new Error(opened.error);
+  const { frame, found } = opened.value;
+  const parts = Array.from({ length: Math.ceil(found.length / DOCUMENT_PART) }, (_, at) =>
+    documentPart(bodies, key, at * DOCUMENT_PART),
+  );
+  return {
+    document: { ...frame, watches: parts.flatMap(({ watches }) => watches) },
+    refused: parts.flatMap(({ refused }) => refused),
+  };
+}
 
 /** The name of a task. */
 export type TaskName = keyof typeof TASKS;

@@ -17,7 +17,7 @@ const MOST_FORM_BYTES = 1_000_000;
 /** Where other programs post, with a bound of its own. */
 const POSTED = /^\/in\//;
 /** Where a file is taken: its action bounds it more closely. */
-const IMPORTED = /^\/(items|watches)\/import(\.data)?$/;
+const IMPORTED = /^\/(items|watches)\/import(\/lines|\.data)?$/;
 const MOST_FILE_BYTES = 21_000_000;
 
 const config = readConfig(process.env);

@@ -5,9 +5,11 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { anyPort } from '#scripts/system/ports';
+import { pageDefinition } from '#core/read/definition';
 import { makeFirstOwnerCode } from '#server/db/access/first-owner';
 import { untilAnswers, type Running } from '#scripts/system/processes';
 import { startWebProgram } from '#scripts/system/shrike';
+import { PRICE } from '../support/world';
 import { startApp, type RunningApp } from '../support/app';
 import { ask, fromOwnPage, type Asking } from '../support/requests';
 import { until } from '../support/until';
@@ -552,6 +554,64 @@ describe('a file of items', () => {
   it('beyond what is taken is refused', async () => {
     const answered = await sent(25_000_000).catch(() => null);
     expect(answered?.status ?? 413).toBe(413);
+  });
+});
+
+describe('a document of watches', () => {
+  const MANY = 1_200;
+  const low = { kind: 'level', of: { asked: { field: 'price' } } };
+  const limits = { is: 'below', inclusive: false, limit: { kind: 'money', amount: '20.00', currency: 'GBP' } };
+  const rule = { when: { ...low, limits }, whenAlreadyMet: 'wait', tells: ['person:nobody@heatherlow.example'] };
+  const rules = Array.from({ length: 20 }, () => rule);
+  const watch = (number: number) => ({
+    number,
+    address: `http://skepwright.localhost:1/p/${number}`,
+    way: 'plain',
+    request: {},
+    site: 'Shop',
+    every: { count: 1, unit: 'day' },
+    state: 'running',
+    tags: [],
+    reads: pageDefinition(`Thing ${number}`, [PRICE]),
+    rules,
+  });
+  const text = JSON.stringify({
+    format: 'shrike watches',
+    version: 1,
+    written: '2026-12-01',
+    channels: {},
+    watches: Array.from({ length: MANY }, (_, at) => watch(at + 1)),
+  });
+  const sent = (path: string, said: string) => {
+    const body = `--between-the-parts\r\nContent-Disposition: form-data; name="text"\r\n\r\n${said}\r\n--between-the-parts--\r\n`;
+    const headers = { ...fromOwnPage(app.web), 'content-type': 'multipart/form-data; boundary=between-the-parts' };
+    return ask(app.web, path, { body, headers });
+  };
+
+  it('of thousands of faults is looked through beside everybody else, and its first faults are shown', async () => {
+    let ended = false;
+    const answered = sent('/watches/import', text).finally(() => (ended = true));
+    await sleep(200);
+    for (let times = 0; times < 3; times += 1) expect((await ask(app.web, '/healthz')).status).toBeGreaterThan(0);
+    expect(ended).toBe(false);
+    const { status, body } = await answered;
+    expect(status).toBe(200);
+    expect(body).toMatch(/1,000.{0,20} more lines/);
+    expect(body.length).toBeLessThan(1_000_000);
+  });
+
+  it('has all its faults as a file', async () => {
+    const { status, headers, body } = await sent('/watches/import/lines', text);
+    expect([status, body.slice(0, 200)]).toEqual([200, body.slice(0, 200)]);
+    expect(headers['content-disposition']).toBe('attachment; filename="lines.csv"');
+    expect(body.trim().split('\n')).toHaveLength(MANY + 1);
+  });
+
+  it('that is none has no such file, and nor has one from elsewhere', async () => {
+    expect((await sent('/watches/import/lines', 'nothing')).status).toBe(400);
+    const foreign = { body: 'text=x', headers: { origin: 'http://evil.example' } };
+    expect((await ask(app.web, '/watches/import/lines', foreign)).status).toBe(403);
+    expect((await ask(app.web, '/items/import/lines', foreign)).status).toBe(403);
   });
 });
 

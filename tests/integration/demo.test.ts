@@ -9,7 +9,7 @@ import { exchangeHere, namesHere, writtenWatches } from '#server/actions/exchang
 import { openPool, type Pool } from '#server/db/base/pool';
 import { prepareDatabase } from '#server/db/base/prepare';
 import { anyPort } from '#scripts/system/ports';
-import { readDocument, writeExchangeCsv } from '../../app/parts/plan/exchange-shape.server';
+import { readDocument, writeExchangeCsv } from '#server/shapes/exchange';
 import { TEXTS_DOMAIN } from '#standins/texts/taken';
 import { freshDatabase } from '../support/world';
 
@@ -77,10 +77,14 @@ describe('the history of the demo', () => {
   it('has watches that say the same of themselves once they went out and came back, as JSON and as CSV', async () => {
     const document = writeExchange(await writtenWatches(pool, null, 1_000), await namesHere(pool), END);
     for (const text of [JSON.stringify(document), writeExchangeCsv(document)]) {
-      const read = await readDocument(text);
+      const read = readDocument(text);
       if (!read.ok) throw new Error(read.error);
       expect(read.value.refused).toEqual([]);
-      const here = await exchangeHere(pool, document.watches, 'en-GB');
+      const here = await exchangeHere(
+        pool,
+        document.watches.map(({ number, address, reads }) => ({ number, address, subject: reads.subject })),
+        'en-GB',
+      );
       const lines = readExchange(read.value.document, here);
       expect([lines.length, lines.filter(({ does }) => does !== 'nothing')]).toEqual([document.watches.length, []]);
     }

@@ -8,12 +8,12 @@ import { money } from '#core/value/parse';
 import { pageDefinition } from '#core/read/definition';
 import type { Decimal } from '#core/value/decimal';
 import { undoWatches } from '#server/actions/bulk';
-import { exchangeHere, namesHere, takeExchange, writtenWatches } from '#server/actions/exchange';
+import { exchangeHere, lookThroughDocument, namesHere, takeExchange, writtenWatches } from '#server/actions/exchange';
 import { inTransaction, inTransactionIfOk } from '#server/db/base/pool';
 import { ensureSite, setSite } from '#server/db/source/sites';
 import { findWatch } from '#server/db/watch/views/watch-now';
 import { createWatch, setWatchTags, taggingOf } from '#server/actions/edit-watch';
-import { readDocument, writeExchangeCsv } from '../../app/parts/plan/exchange-shape.server';
+import { readDocument, writeExchangeCsv } from '#server/shapes/exchange';
 import { fallsBelow, openWorld, PRICE, type TestWorld } from '../support/world';
 
 // Watches with their rules, written out and read back.
@@ -66,10 +66,17 @@ const written = async () =>
   writeExchange(await writtenWatches(world.pool, null, 100), await namesHere(world.pool), world.now);
 
 async function linesOf(text: string) {
-  const read = await readDocument(text);
+  const read = readDocument(text);
   if (!read.ok) throw new Error(read.error);
   const { document, refused } = read.value;
-  const lines = readExchange(document, await exchangeHere(world.pool, document.watches, 'en-GB'));
+  const lines = readExchange(
+    document,
+    await exchangeHere(
+      world.pool,
+      document.watches.map(({ number, address, reads }) => ({ number, address, subject: reads.subject })),
+      'en-GB',
+    ),
+  );
   return { lines, refused };
 }
 
@@ -333,7 +340,29 @@ describe('a document', () => {
     ['', /no rows/],
     [`{"a":${'['.repeat(60)}${']'.repeat(60)}}`, /did not arrive whole/],
   ])('that is none is refused whole: %s', async (text, because) => {
-    const read = await readDocument(text);
+    const read = readDocument(text);
     expect(read.ok ? '' : read.error).toMatch(because);
   });
+});
+
+it('a document that is looked through part by part, in a thread, says of each line what it would do', async () => {
+  await make('One', [plain]);
+  const document = await written();
+  const [one] = document.watches;
+  const many = Array.from({ length: 120 }, (_, at) =>
+    at % 7 === 3 ? { number: at } : { ...one, number: 1_000 + at, reads: { ...one?.reads, subject: `Thing ${at}` } },
+  );
+  const text = JSON.stringify({ ...document, watches: [one, ...many] });
+  const { reading } = world.services.pipeline;
+  const seen = await lookThroughDocument(world.pool, reading, text, 'en-GB');
+  if (!seen.ok) throw new Error(seen.error);
+  expect(seen.value.map(({ line }) => line)).toEqual(Array.from({ length: 121 }, (_, at) => at + 1));
+  expect(seen.value[0]).toMatchObject({ name: 'One', does: 'nothing' });
+  seen.value
+    .slice(1)
+    .forEach(({ name, does }, at) =>
+      expect([name, does]).toEqual(at % 7 === 3 ? ['', 'refused'] : [`Thing ${at}`, 'adds']),
+    );
+  const none = await lookThroughDocument(world.pool, reading, '{"format": "other"}', 'en-GB');
+  expect(none.ok ? '' : none.error).toMatch(/no document of watches/);
 });

@@ -3,7 +3,8 @@ import { Form, useNavigation } from 'react-router';
 import { Button } from '../../ui/button';
 import { Section } from '../../ui/page';
 import { Table, type Column } from '../../ui/table';
-import type { Tried, TriedLine } from './tried.server';
+import type { Tried } from './tried.server';
+import { DOES, type TriedLine } from './tried-line';
 
 interface ImportFormProps {
   /** What a document of this kind is. */
@@ -76,7 +77,9 @@ export function ImportForm({ children, head, accept, tried: answered, locale }: 
           </p>
         )}
       </div>
-      {tried === null || tried.lines.length === 0 ? null : <Lines tried={tried} head={head} locale={locale} />}
+      {tried === null || tried.lines.length === 0 ? null : (
+        <Lines tried={tried} head={head} locale={locale} text={text} />
+      )}
     </>
   );
 }
@@ -110,14 +113,7 @@ function doWords(tried: Tried | null): string {
   return changes === 0 ? `Add ${adds}` : `Add ${adds}, change ${changes}`;
 }
 
-const DOES: Record<TriedLine['does'], string> = {
-  adds: 'added',
-  changes: 'changed',
-  nothing: 'as it is',
-  refused: 'refused',
-};
-
-function Lines({ tried, head, locale }: { tried: Tried; head: string; locale: string }) {
+function Lines({ tried, head, locale, text }: { tried: Tried; head: string; locale: string; text: string }) {
   const { counts, lines, more } = tried;
   const said = (Object.keys(DOES) as TriedLine['does'][]).flatMap((does) =>
     counts[does] === 0 ? [] : `${counts[does].toLocaleString(locale)} ${DOES[does]}`,
@@ -135,7 +131,13 @@ function Lines({ tried, head, locale }: { tried: Tried; head: string; locale: st
   return (
     <Section title="What it would do" aside={said.join(', ')} className="mt-5">
       <Table name="lines" most="max-h-[70vh]" columns={columns} rows={lines} keyOf={({ line }) => line} />
-      {more === 0 ? null : <p className="pt-2 text-glance text-third">and {more.toLocaleString(locale)} more lines</p>}
+      {more === 0 ? null : (
+        // What is sent is as long as a file, and what comes is one: the browser does it, and this page stays.
+        <form method="post" action="import/lines" encType="multipart/form-data" className="pt-2 text-glance text-third">
+          <input type="hidden" name="text" value={text} />
+          and {more.toLocaleString(locale)} more lines: <button className="link">all of them as a file</button>
+        </form>
+      )}
     </Section>
   );
 }

@@ -1,12 +1,8 @@
 import { createHash } from 'node:crypto';
-
-/** What one line of a document would do. */
-export interface TriedLine {
-  line: number;
-  name: string;
-  does: 'adds' | 'changes' | 'nothing' | 'refused';
-  said: string[];
-}
+import { data } from 'react-router';
+import { writeCsv } from '#core/items/sheet';
+import type { Result } from '#core/result';
+import { DOES, type TriedLine } from './tried-line';
 
 /** What a document would do, as it is shown before it is done. */
 export interface Tried {
@@ -24,7 +20,7 @@ const LONGEST_TEXT = 200_000;
 const sentBack = (text: string): string => (text.length > LONGEST_TEXT ? '' : text);
 
 const NOTHING = { adds: 0, changes: 0, nothing: 0, refused: 0 };
-const MOST_SHOWN = 500;
+const MOST_SHOWN = 200;
 
 /** What could not be looked through at all. */
 export const notTried = (text: string, problem: string): Tried => ({
@@ -36,15 +32,36 @@ export const notTried = (text: string, problem: string): Tried => ({
   seal: '',
 });
 
+/** What every line would do as a file, or why there is none. */
+export function linesFile(head: string, lines: Result<readonly TriedLine[], string>): Response {
+  if (!lines.ok) throw data(lines.error, { status: 400 });
+  const rows = ordered(lines.value).map(({ line, name, does, said }) => [
+    String(line),
+    name,
+    DOES[does],
+    said.join('; '),
+  ]);
+  return new Response(writeCsv(['Line', head, 'Would be', 'What'], rows), {
+    headers: {
+      'content-type': 'text/csv; charset=utf-8',
+      'content-disposition': 'attachment; filename="lines.csv"',
+      'x-content-type-options': 'nosniff',
+    },
+  });
+}
+
+const ORDER: TriedLine['does'][] = ['refused', 'changes', 'adds', 'nothing'];
+
+const ordered = (lines: readonly TriedLine[]): TriedLine[] =>
+  [...lines].sort((one, other) => ORDER.indexOf(one.does) - ORDER.indexOf(other.does) || one.line - other.line);
+
 /** What lines would do. What is refused comes first: nothing of it may go unseen. */
 export function triedOf(text: string, all: readonly TriedLine[], problem: string | null = null): Tried {
   const counts = { ...NOTHING };
   for (const { does } of all) counts[does] += 1;
-  const order = ['refused', 'changes', 'adds', 'nothing'];
-  const sorted = [...all].sort(
-    (one, other) => order.indexOf(one.does) - order.indexOf(other.does) || one.line - other.line,
-  );
-  const lines = sorted.slice(0, MOST_SHOWN).map(({ line, name, does, said }) => ({ line, name, does, said }));
+  const lines = ordered(all)
+    .slice(0, MOST_SHOWN)
+    .map(({ line, name, does, said }) => ({ line, name, does, said }));
   return { text: sentBack(text), problem, counts, lines, more: all.length - lines.length, seal: sealOf(all) };
 }
 

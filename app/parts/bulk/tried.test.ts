@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { notAsSeen, triedOf, type TriedLine } from './tried.server';
+import { notAsSeen, triedOf } from './tried.server';
+import type { TriedLine } from './tried-line';
 
 const line = (name: string, does: TriedLine['does'], said: string[] = []): TriedLine => ({ line: 1, name, does, said });
 

@@ -26,7 +26,7 @@ import type { Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
 import { wordsOf, type Value } from '#core/value/value';
 import { HOUR } from '#core/when/interval';
-import { readRule } from './shape.server';
+import { readRule } from '#server/shapes/plan';
 import { tries } from '#tests/support/search';
 
 const field = (key: string, type: Field['type']) => ({ key, mode: 'stepwise' as const, type });

@@ -1,16 +1,15 @@
 import { redirect } from 'react-router';
-import { columnsOf, type SheetLine } from '#core/items/sheet';
-import { fail } from '#core/result';
-import { editItems, holdItems, listChannels, listItems, type ItemEdit, type ItemNow } from '#server/db/item/items';
+import { columnsOf } from '#core/items/sheet';
+import { editItems, holdItems, listChannels } from '#server/db/item/items';
 import { inTransaction } from '#server/db/base/pool';
-import { bodyOf, describeTaskProblem } from '#server/reading/pool';
 import { readForm, writtenIn } from '../../form.server';
 import { ImportForm } from '../../parts/bulk/import-form';
-import { notAsSeen, notTried, triedOf, type Tried } from '../../parts/bulk/tried.server';
+import { notAsSeen, type Tried } from '../../parts/bulk/tried.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { PageHead, Where } from '../../ui/page';
 import { useReader } from '../shell/frame/reader';
+import { lookThrough, MOST_SHEET } from './look-through.server';
 import type { Route } from './+types/import';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Import items · Shrike' }];
@@ -21,13 +20,9 @@ export async function loader({ context }: Route.LoaderArgs) {
   return { heads: columnsOf(channels.map(({ name }) => name)).map(({ head }) => head) };
 }
 
-const MOST_ITEMS = 50_000;
-const MOST_EDITS = 10_000;
-const MOST_BYTES = 20_000_000;
-
 export async function action({ request, context }: Route.ActionArgs): Promise<Tried | Response> {
   const person = asks(context, 'make', { kind: 'item' });
-  const form = await readForm(request, MOST_BYTES);
+  const form = await readForm(request, MOST_SHEET);
   const text = writtenIn(form, 'text');
   const { pool, clock } = services();
   if (form.get('intent') !== 'do') return (await lookThrough(pool, text, person.locale)).tried;
@@ -40,42 +35,6 @@ export async function action({ request, context }: Route.ActionArgs): Promise<Tr
     return moved;
   });
   return otherwise ?? redirect('/items');
-}
-
-/** What a sheet would do to the items that there are. */
-async function lookThrough(
-  db: Parameters<typeof listItems>[0],
-  text: string,
-  locale: string,
-): Promise<{ tried: Tried; edits: ItemEdit[] }> {
-  const channels = (await listChannels(db)).map(({ name }) => name);
-  const known = await listItems(db, { words: '', after: '', most: MOST_ITEMS });
-  const body = bodyOf(text);
-  const done = await services().reading.run('sheet', { key: body.key, known, channels, locale }, [body]);
-  const read = done.ok ? done.value : fail(describeTaskProblem(done.error, 'this file'));
-  if (!read.ok) return { tried: notTried(text, read.error), edits: [] };
-  const edits = editsOf(read.value, known);
-  const problem =
-    edits.length > MOST_EDITS
-      ? `At most ${MOST_EDITS.toLocaleString(locale)} items are added and changed at once: split the file.`
-      : null;
-  return {
-    tried: triedOf(
-      text,
-      read.value.map((line) => ({ ...line, name: line.reference })),
-      problem,
-    ),
-    edits,
-  };
-}
-
-function editsOf(lines: SheetLine[], known: ItemNow[]): ItemEdit[] {
-  const byReference = new Map(known.map((item) => [item.reference.toLowerCase(), item]));
-  return lines.flatMap(({ does, item, reference }) => {
-    if (item === null || does === 'nothing') return [];
-    const before = byReference.get(reference.toLowerCase()) ?? null;
-    return [{ id: before?.id ?? null, before, after: item }];
-  });
 }
 
 export default function ImportItems({ loaderData, actionData }: Route.ComponentProps) {

@@ -1,7 +1,7 @@
 import type { SnapshotId, WatchId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import type { Db } from '../base/pool';
-import type { SourceWay } from './sources';
+import type { SourceWay } from '../../fetch/request';
 
 /** The oldest snapshot that is kept of an address fetched in a way, to try a reading on; null when there is none. */
 export async function findEarlierBody(

@@ -1,7 +1,7 @@
 import type { SourceId, WatchId } from '#core/id';
 import { randomUUID } from 'node:crypto';
 import { shareOf, firstDue, type Instant } from '#core/when/interval';
-import type { SourceRequest } from '../../fetch/request';
+import { SOURCE_WAYS, type SourceRequest, type SourceWay } from '../../fetch/request';
 import { moment, type Db } from '../base/pool';
 import { ensureSite } from './sites';
 
@@ -26,10 +26,6 @@ export interface ClaimedSource {
   /** There are reports that are cut with each run, also with those that bring nothing. */
   toldEachRun: boolean;
 }
-
-/** How a source is come by: fetched plainly, rendered in a browser, or posted to us. */
-export const SOURCE_WAYS = ['plain', 'rendered', 'posted'] as const;
-export type SourceWay = (typeof SOURCE_WAYS)[number];
 
 const CLAIM = `
 SELECT s.id, s.address, t.name AS site, d.due_at AS "dueAt", d.lease_token AS token, s.etag,

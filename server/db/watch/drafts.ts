@@ -1,9 +1,8 @@
 import type { DraftId, PersonId, WatchId } from '#core/id';
 import { storedPlan, type PlanDraft } from '#core/plan/plan';
 import type { Instant } from '#core/when/interval';
-import type { SourceRequest } from '../../fetch/request';
+import type { SourceRequest, SourceWay } from '../../fetch/request';
 import { moment, theRow, type Db } from '../base/pool';
-import type { SourceWay } from '../source/sources';
 
 /** A half-made watch: its address, what has been said so far, and the page as it was fetched for it. */
 export interface Draft {

@@ -3,7 +3,7 @@ import { data } from 'react-router';
 import { writeExchange } from '#core/plan/exchange';
 import { namesHere, writtenWatches } from '#server/actions/exchange';
 import { readId } from '../../../ids.server';
-import { writeExchangeCsv } from '../../../parts/plan/exchange-shape.server';
+import { writeExchangeCsv } from '#server/shapes/exchange';
 import { services } from '../../../services.server';
 import { asks } from '../../../session.server';
 import type { Route } from './+types/export';

@@ -1,14 +1,14 @@
 import { redirect } from 'react-router';
-import { readExchange, type ExchangeLine } from '#core/plan/exchange';
-import { exchangeHere, holdExchange, takeExchange } from '#server/actions/exchange';
+import type { ExchangeLine } from '#core/plan/exchange';
+import type { Result } from '#core/result';
+import { holdExchange, lookThroughDocument, takeExchange } from '#server/actions/exchange';
 import { inTransaction } from '#server/db/base/pool';
-import { webAddress } from '#server/fetch/web-address';
 import { readForm, writtenIn } from '../../../form.server';
 import { ImportForm } from '../../../parts/bulk/import-form';
 import { notAsSeen, notTried, triedOf, type Tried } from '../../../parts/bulk/tried.server';
-import { readDocument, type ReadDocument } from '../../../parts/plan/exchange-shape.server';
 import { services } from '../../../services.server';
 import { asks } from '../../../session.server';
+import { MOST_DOCUMENT } from './most.server';
 import { PageHead, Where } from '../../../ui/page';
 import { useReader } from '../../shell/frame/reader';
 import type { Route } from './+types/import';
@@ -20,22 +20,18 @@ export function loader({ context }: Route.LoaderArgs) {
   return null;
 }
 
-const MOST_BYTES = 8_000_000;
-
 export async function action({ request, context }: Route.ActionArgs): Promise<Tried | Response> {
   const person = asks(context, 'make', { kind: 'watch' });
-  const form = await readForm(request, MOST_BYTES);
+  const form = await readForm(request, MOST_DOCUMENT);
   const text = writtenIn(form, 'text');
-  const read = await readDocument(text);
-  if (!read.ok) return notTried(text, read.error);
-  const { pool, clock, config, signals } = services();
-  const triedNow = (lines: ExchangeLine[]) => triedOf(text, allLines(read.value, lines));
-  if (form.get('intent') !== 'do') return triedNow(await linesOf(pool, read.value, person.locale));
+  const { pool, clock, config, signals, reading } = services();
+  if (form.get('intent') !== 'do') return triedNow(text, await lookThroughDocument(pool, reading, text, person.locale));
   const otherwise = await inTransaction(pool, async (db) => {
     await holdExchange(db);
-    const lines = await linesOf(db, read.value, person.locale);
-    const moved = notAsSeen(triedNow(lines), writtenIn(form, 'seal'));
-    if (moved === null) await takeExchange(db, lines, config.hostMostAtOnce, { person: person.id, at: clock() });
+    const lines = await lookThroughDocument(db, reading, text, person.locale);
+    if (!lines.ok) return notTried(text, lines.error);
+    const moved = notAsSeen(triedOf(text, lines.value), writtenIn(form, 'seal'));
+    if (moved === null) await takeExchange(db, lines.value, config.hostMostAtOnce, { person: person.id, at: clock() });
     return moved;
   });
   if (otherwise !== null) return otherwise;
@@ -43,39 +39,8 @@ export async function action({ request, context }: Route.ActionArgs): Promise<Tr
   return redirect('/watches');
 }
 
-type AnyDb = Parameters<typeof exchangeHere>[0];
-
-/** What each watch of a document would do; one at an address that cannot be fetched is refused. */
-async function linesOf(db: AnyDb, { document }: ReadDocument, locale: string): Promise<ExchangeLine[]> {
-  const watches = document.watches.map((watch) => ({
-    ...watch,
-    address: webAddress(watch.address)?.href ?? watch.address,
-  }));
-  return readExchange({ ...document, watches }, await exchangeHere(db, watches, locale)).map((line) => {
-    if (line.does !== 'adds' || line.plan === null) return line;
-    const problem = addressProblem(line.plan.way, line.plan.address);
-    return problem === null ? line : { ...line, does: 'refused' as const, said: [problem], plan: null };
-  });
-}
-
-function addressProblem(way: string, address: string): string | null {
-  if (way === 'posted') return 'What another program posts to needs an address of its own here: set it up anew.';
-  return webAddress(address) === null
-    ? 'Its address is none that can be fetched: it has to begin with https:// or http://.'
-    : null;
-}
-
-/** Those that have a shape with those that have none, each under its own line. */
-function allLines({ refused }: ReadDocument, lines: ExchangeLine[]) {
-  const without = new Set(refused.map(({ line }) => line));
-  const numbers = Array.from({ length: lines.length + refused.length }, (_, at) => at + 1).filter(
-    (line) => !without.has(line),
-  );
-  return [
-    ...lines.map((line, at) => ({ ...line, line: numbers[at] ?? line.line })),
-    ...refused.map(({ line, name, said }) => ({ line, name, does: 'refused' as const, said: [said] })),
-  ];
-}
+const triedNow = (text: string, lines: Result<ExchangeLine[], string>): Tried =>
+  lines.ok ? triedOf(text, lines.value) : notTried(text, lines.error);
 
 export default function ImportWatches({ actionData }: Route.ComponentProps) {
   const { locale } = useReader();

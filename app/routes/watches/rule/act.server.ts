@@ -8,7 +8,7 @@ import { editWatch } from '#server/actions/edit-watch';
 import { readForm, textIn } from '../../../form.server';
 import { readId, readNumber } from '../../../ids.server';
 import { NOBODY_THERE, tellNobody } from '../../../parts/plan/audience.server';
-import { readRule } from '../../../parts/plan/shape.server';
+import { readRule } from '#server/shapes/plan';
 import { presentOf } from '../../../parts/plan/present';
 import { services } from '../../../services.server';
 import { asks } from '../../../session.server';

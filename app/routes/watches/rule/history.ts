@@ -3,7 +3,7 @@ import { data } from 'react-router';
 import { DAY } from '#core/when/interval';
 import { pastOf } from '#server/db/rule/past-related';
 import { findWatch } from '#server/db/watch/views/watch-now';
-import { readAsked } from '../../../parts/plan/shape.server';
+import { readAsked } from '#server/shapes/plan';
 import { readId, readNumber } from '../../../ids.server';
 import { services } from '../../../services.server';
 import { asks } from '../../../session.server';

@@ -6,7 +6,7 @@ import type { RecordNow } from '#server/db/reading/records';
 import type { WatchNow } from '#server/db/watch/views/watch-now';
 import { ALL_RECORDS, isAllRecords, NUMBER_OF_RECORDS } from '#core/read/all-records';
 import { presentOf } from '../../../parts/plan/present';
-import { checked } from '../../../parts/plan/shape.server';
+import { checked } from '#server/shapes/plan';
 
 /** A record on which a rule can be rehearsed, with its values as they are. */
 export interface Pretending {

@@ -14,7 +14,7 @@ import { pastOf } from '#server/db/rule/past-related';
 import { findWatch, type WatchNow } from '#server/db/watch/views/watch-now';
 import { readForm, textIn } from '../../../form.server';
 import { readId } from '../../../ids.server';
-import { readRule } from '../../../parts/plan/shape.server';
+import { readRule } from '#server/shapes/plan';
 import { rehearsedMail } from '../../../parts/plan/rehearsed-mail';
 import { sendToAsker } from '../../../parts/to-asker.server';
 import { services } from '../../../services.server';

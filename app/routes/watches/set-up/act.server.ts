@@ -1,5 +1,5 @@
 import { data } from 'react-router';
-import { readPlan } from '../../../parts/plan/shape.server';
+import { readPlan } from '#server/shapes/plan';
 import { readForm, writtenIn } from '../../../form.server';
 import { asks } from '../../../session.server';
 import type { Route } from './+types/route';

@@ -4,7 +4,7 @@ import type { Pressable } from '#core/read/inspect/wall';
 import type { Listing } from '#core/read/listing/listing';
 import { describeTaskProblem, type TaskProblem } from '#server/reading/pool';
 import { readNumber } from '../../../ids.server';
-import { readType } from '../../../parts/plan/shape.server';
+import { readType } from '#server/shapes/plan';
 import { services } from '../../../services.server';
 import { asks, requireOwnPages } from '../../../session.server';
 import { draftTexts } from './draft.server';

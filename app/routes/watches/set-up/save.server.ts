@@ -8,7 +8,7 @@ import { createWatch, editWatch, type WatchSource } from '#server/actions/edit-w
 import { framed } from '../../../parts/plan/frames.server';
 import { NOBODY_THERE, tellNobody } from '../../../parts/plan/audience.server';
 import { completePlan, type CompletePlan, type PlanDraft } from '#core/plan/plan';
-import { readPlan } from '../../../parts/plan/shape.server';
+import { readPlan } from '#server/shapes/plan';
 import { textIn } from '../../../form.server';
 import { readId, readNumber } from '../../../ids.server';
 import { services } from '../../../services.server';

@@ -3,7 +3,7 @@ import type { Pair, SourceRequest } from '#server/fetch/request';
 import type { Sealed } from '#server/fetch/sealed';
 import type { Draft } from '#server/db/watch/drafts';
 import { webAddress } from '#server/fetch/web-address';
-import { readRequest } from '../../../parts/plan/shape.server';
+import { readRequest } from '#server/shapes/plan';
 import { writtenIn } from '../../../form.server';
 import { services } from '../../../services.server';
 

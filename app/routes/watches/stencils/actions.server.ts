@@ -21,7 +21,7 @@ import { textIn } from '../../../form.server';
 import { readId, readNumber } from '../../../ids.server';
 import { NO_ANSWER, type BulkAnswer } from '../../../parts/bulk/answer';
 import { NOBODY_THERE, tellNobody } from '../../../parts/plan/audience.server';
-import { readRule } from '../../../parts/plan/shape.server';
+import { readRule } from '#server/shapes/plan';
 import { services } from '../../../services.server';
 import { hasOne, kept, made } from './pressed.server';
 

@@ -6,7 +6,7 @@ import { askForRun, editWatch, setWatchState } from '#server/actions/edit-watch'
 import { framed } from '../../../parts/plan/frames.server';
 import { NOBODY_THERE, tellNobody } from '../../../parts/plan/audience.server';
 import { completePlan } from '#core/plan/plan';
-import { readPlan } from '../../../parts/plan/shape.server';
+import { readPlan } from '#server/shapes/plan';
 import { readForm, textIn } from '../../../form.server';
 import { readId, readLongId, readNumber } from '../../../ids.server';
 import { presentOf } from '../../../parts/plan/present';

@@ -12,7 +12,7 @@ import type { ChainFacts } from '#core/tell/chain';
 import type { Instant, Interval } from '#core/when/interval';
 import { instant, type Db } from '../../base/pool';
 import { HAS_POINTS, IS_SILENT, seriesWhere, type StoredProblem, type SeriesNow } from '../../reading/series-now';
-import type { SourceWay } from '../../source/sources';
+import type { SourceWay } from '../../../fetch/request';
 
 /** A rule of a watch as it stands. */
 interface RuleNow {

@@ -6,13 +6,13 @@ import type { Locator } from '#core/read/locator';
 import { isRole } from '#core/read/role';
 import { fail, ok, type Result } from '#core/result';
 import { sanitiseEscapes } from '#core/value/sanitise';
-import type { SourceRequest } from '#server/fetch/request';
+import type { SourceRequest } from '../fetch/request';
 import { MOST_RULES, type PlanDraft } from '#core/plan/plan';
 import type { RuleDraft } from '#core/plan/rule-draft';
 import type { Asked } from '#core/judge/asked';
 import { clauseDraft, condition } from '#core/judge/kinds/schemas';
 import { asked, fieldKey, rowId, span, text as said, typed as words, zone } from '#core/judge/schema';
-import { origin, putOff, recordTest } from './rule-shape.server';
+import { origin, putOff, recordTest } from './rule';
 
 const way = (name: string, rest: Joi.SchemaMap) => Joi.object({ way: Joi.valid(name).required(), ...rest });
 

@@ -8,7 +8,7 @@ import { blankClause, withSaid, type ClauseChange } from '#core/judge/draft/clau
 import type { ClauseDraft } from '#core/judge/kinds/table';
 import { completePlan, draftOf, emptyPlan, storedPlan, type PlanDraft } from '#core/plan/plan';
 import { BLANK_RULE, presentDistance, toCondition, type RuleDraft } from '#core/plan/rule-draft';
-import { readPlan, readRule } from './shape.server';
+import { readPlan, readRule } from './plan';
 
 const field: Field = {
   key: 'price',

@@ -1,15 +1,14 @@
 import Joi from 'joi';
-import { setImmediate as breathe } from 'node:timers/promises';
 import { undefused, writeCsv } from '#core/items/sheet';
 import type { Exchange, ExchangedRule, ExchangedWatch } from '#core/plan/exchange';
 import { MOST_RULES } from '#core/plan/plan';
 import { parseCsv } from '#core/read/formats/csv';
 import { fail, ok, type Result } from '#core/result';
 import { sanitiseEscapes } from '#core/value/sanitise';
-import { SOURCE_WAYS } from '#server/db/source/sources';
+import { SOURCE_WAYS } from '../fetch/request';
 import { rowId } from '#core/judge/schema';
-import { ruleParts } from './rule-shape.server';
-import { checked, reads, sourceRequest } from './shape.server';
+import { ruleParts } from './rule';
+import { checked, reads, sourceRequest } from './plan';
 
 // The shape of a document of watches that comes from outside, as JSON and as CSV.
 
@@ -55,40 +54,56 @@ export interface ReadDocument {
   refused: { line: number; name: string; said: string }[];
 }
 
-/**
- * Reads a document as it came: JSON, or else CSV. A watch without a shape is refused by itself. What a large one takes
- * is taken rule by rule, and others have their turn between.
- */
-export async function readDocument(text: string): Promise<Result<ReadDocument, string>> {
-  return text.trimStart().startsWith('{') ? readJson(text) : readCsv(text);
+/** A document of which nothing but its frame was looked at. */
+export interface OpenedDocument {
+  /** Without its watches. */
+  frame: Exchange;
+  found: unknown[];
 }
 
-async function readJson(text: string): Promise<Result<ReadDocument, string>> {
+/** Opens a document as it came: JSON, or else CSV. */
+export function openDocument(text: string): Result<OpenedDocument, string> {
+  return text.trimStart().startsWith('{') ? openJson(text) : openCsv(text);
+}
+
+/** Reads a whole document. A watch without a shape is refused by itself. */
+export function readDocument(text: string): Result<ReadDocument, string> {
+  const opened = openDocument(text);
+  if (!opened.ok) return opened;
+  const { watches, refused } = watchesFrom(opened.value, 0, opened.value.found.length);
+  return ok({ document: { ...opened.value.frame, watches }, refused });
+}
+
+function openJson(text: string): Result<OpenedDocument, string> {
   const whole = checked<Exchange>(exchange, text);
   if (!whole.ok) return fail(`This is no document of watches: ${whole.error.replace(/\.$/, '')}.`);
-  return ok(await eachChecked(whole.value, whole.value.watches));
+  return ok({ frame: { ...whole.value, watches: [] }, found: whole.value.watches });
 }
 
-async function eachChecked(document: Exchange, found: unknown[]): Promise<ReadDocument> {
+/** Some of the watches of a document, from a place on, that have a shape; and why the others have none. */
+export function watchesFrom(
+  { found }: OpenedDocument,
+  from: number,
+  most: number,
+): { watches: ExchangedWatch[]; refused: ReadDocument['refused'] } {
   const watches: ExchangedWatch[] = [];
   const refused: ReadDocument['refused'] = [];
-  for (const [at, each] of found.entries()) {
-    const one = await watchChecked(each);
+  found.slice(from, from + most).forEach((each, at) => {
+    const one = watchChecked(each);
     if (one.ok) watches.push(one.value);
-    else refused.push({ line: at + 1, name: nameIn(each), said: `It has no shape that is known: ${one.error}.` });
-  }
-  return { document: { ...document, watches }, refused };
+    else
+      refused.push({ line: from + at + 1, name: nameIn(each), said: `It has no shape that is known: ${one.error}.` });
+  });
+  return { watches, refused };
 }
 
 /** What a condition may take as JSON: a tree of hundreds of clauses, of which each is checked against every kind. */
 const MOST_CONDITION = 50_000;
 
-async function watchChecked(said: unknown): Promise<Result<ExchangedWatch, string>> {
-  await breathe();
+function watchChecked(said: unknown): Result<ExchangedWatch, string> {
   const read = watch.validate(said, { convert: false });
   if (read.error) return fail(read.error.message);
   for (const [at, each] of read.value.rules.entries()) {
-    await breathe();
     if (JSON.stringify(each.when ?? null).length > MOST_CONDITION) return fail(`what rule ${at + 1} says is too long`);
     const { error } = rule.validate(each, { convert: false });
     if (error) return fail(`in rule ${at + 1}, ${error.message}`);
@@ -139,7 +154,7 @@ export function writeExchangeCsv({ watches, channels }: Exchange): string {
   );
 }
 
-async function readCsv(text: string): Promise<Result<ReadDocument, string>> {
+function openCsv(text: string): Result<OpenedDocument, string> {
   const table = parseCsv(text);
   if (!table.ok) return table;
   const missing = HEADS.filter((head) => !table.value.columns.includes(head));
@@ -149,8 +164,8 @@ async function readCsv(text: string): Promise<Result<ReadDocument, string>> {
     (row) => new Map(table.value.columns.map((head, at) => [head, undefused(row[at] ?? '')])),
   );
   const channels = Object.assign({}, ...rows.map((row) => jsonIn(row.get('channels')) ?? {})) as Exchange['channels'];
-  const document: Exchange = { format: 'shrike watches', version: 1, written: '', channels, watches: [] };
-  return ok(await eachChecked(document, rows.map(watchIn)));
+  const frame: Exchange = { format: 'shrike watches', version: 1, written: '', channels, watches: [] };
+  return ok({ frame, found: rows.map(watchIn) });
 }
 
 /** A watch as a line says it: its name is that of its own cell. */
