@@ -1,4 +1,5 @@
 import type { Instant } from '#core/when/interval';
+import { whoAsks } from './asker.server';
 import { readConfig, type Config } from '#server/config';
 import { Ids } from '#server/db/base/ids';
 import { LostConnections } from '#server/db/base/lost-connections';
@@ -67,7 +68,7 @@ function open(): AppServices {
   const pool = openPool(config.databaseUrl, MOST_CONNECTIONS, lost.add);
   const followers = new Followers(clock());
   new Hearing(config.databaseUrl, (moved) => followers.moved(moved), lost.add);
-  const reading = openReading(config, log, { holds: true });
+  const reading = openReading(config, log, { holds: true, whoAsks });
   const { sources, secrets } = makeSourceFetcher(config, pool, reading, clock);
   return {
     config,

@@ -13,6 +13,7 @@ import { hasAccounts } from '#server/db/access/accounts';
 import { findPerson, findPersonById, type Person } from '#server/db/person/people';
 import { beginSession, endSession, findSession } from '#server/db/access/sessions';
 import { isOwnOrigin, ownHosts } from '#server/web/guard';
+import { asAsked } from './asker.server';
 import { forgetRecent } from './recent.server';
 import { services } from './services.server';
 
@@ -54,12 +55,15 @@ export const sessionMiddleware: MiddlewareFunction<Response> = async ({ request,
   const visitor = await whoAsks(request);
   if (visitor === null) throw redirect(await wayIn(request));
   context.set(visitorContext, visitor);
-  const response = await next();
+  const response = await asAsked(sessionOf(visitor), next);
   if (changes) forgetRecent();
   // What a signed-in person sees is hers, and stays in no cache on the way, nor after she signed out.
   response.headers.set('cache-control', isStream(response) ? 'no-store, no-transform' : 'no-store');
   return response;
 };
+
+/** Whom work is done for: an account, or a reader of the demo. */
+const sessionOf = ({ actor }: Visitor): string => `${actor.account ?? 'reader'} ${actor.person}`;
 
 /** Events go out as they come: whoever gathers them, to make them smaller, holds them up. */
 const isStream = ({ headers }: Response) => headers.get('content-type')?.startsWith('text/event-stream') === true;

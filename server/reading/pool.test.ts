@@ -187,3 +187,24 @@ describe('a long list', () => {
     expect(beyond).toMatchObject({ ok: true, value: { page: 249 } });
   });
 });
+
+describe('one who asks for much', () => {
+  it('keeps nobody else waiting behind it, and is told so beyond its share', async () => {
+    let asking: string | null = 'greedy';
+    const fair = new ReadingPool({ threads: 1, deadlineMs: DEADLINE_MS, hold: true, whoAsks: () => asking });
+    const ended: string[] = [];
+    const body = bodyOf(`${'bees '.repeat(20_000)}low`);
+    const ask = async (name: string) => {
+      const done = await fair.run('search', { key: body.key, pattern: '(b|e|s| )*low' }, [body]);
+      ended.push(done.ok ? name : `${name} ${done.error.reason}`);
+    };
+    const greedy = Array.from({ length: 60 }, () => ask('greedy'));
+    asking = 'other';
+    await ask('other');
+    await Promise.all(greedy);
+    await fair.close();
+    expect(ended.filter((each) => each === 'greedy busy').length).toBeGreaterThan(10);
+    const done = ended.filter((each) => !each.endsWith('busy'));
+    expect(done.indexOf('other')).toBeLessThan(3);
+  });
+});

@@ -44,10 +44,14 @@ export interface PoolOptions {
   /** Whether threads hold on to bodies, since what was asked of one will be asked again. */
   hold: boolean;
   onProblem?: (problem: TaskProblem, task: TaskName) => void;
+  /** For whom a job is done; null where nobody waits for it. One of many who ask has no more than a share of it all. */
+  whoAsks?: () => string | null;
 }
 
 const MEMORY_MB = 512;
 const MOST_WAITING = 400;
+/** Of those, so many for one who asks. */
+const MOST_ASKED = 40;
 /** A job that has cost so many threads is given up as a whole. */
 const MOST_COST = 4;
 /** A step is given up after so many times its deadline, however little its thread came to work on it. */
@@ -61,6 +65,7 @@ interface Step {
 }
 
 interface Job {
+  of: string | null;
   bodies: TextBody[];
   steps: Step[];
   /** How each step came out, as far as it has. */
@@ -109,6 +114,9 @@ export function bodyOf(text: string): TextBody {
 export class ReadingPool {
   readonly #threads: Thread[] = [];
   readonly #waiting: Job[] = [];
+  /** The last turn of each who waits. */
+  readonly #turns = new Map<string | null, number>();
+  #turn = 0;
   #starting = 0;
   #closed = false;
 
@@ -134,10 +142,11 @@ export class ReadingPool {
     slow = false,
   ): Promise<Result<Done<Name>, TaskProblem>[]> {
     if (asked.length === 0) return [];
-    if (this.#closed || this.#waiting.length >= MOST_WAITING) return asked.map(() => fail({ reason: 'busy' }));
+    const of = this.options.whoAsks?.() ?? null;
+    if (this.#isFullFor(of)) return asked.map(() => fail({ reason: 'busy' }));
     const steps = asked.map((each) => ({ task, asked: each }));
     const done = await new Promise<Result<unknown, TaskProblem>[]>((resolve) => {
-      this.#queue({ bodies, steps, done: steps.map(() => undefined), resolve, slow, cost: 0 });
+      this.#queue({ of, bodies, steps, done: steps.map(() => undefined), resolve, slow, cost: 0 });
     });
     return done as Result<Done<Name>, TaskProblem>[];
   }
@@ -149,6 +158,11 @@ export class ReadingPool {
     await Promise.all(this.#threads.splice(0).map((thread) => this.#end(thread)));
   }
 
+  #isFullFor(of: string | null): boolean {
+    if (this.#closed || this.#waiting.length >= MOST_WAITING) return true;
+    return of !== null && this.#waiting.filter((job) => job.of === of).length >= MOST_ASKED;
+  }
+
   #queue(job: Job): void {
     const before = job.slow ? -1 : this.#waiting.findIndex((each) => each.slow);
     if (before < 0) this.#waiting.push(job);
@@ -157,12 +171,32 @@ export class ReadingPool {
   }
 
   #assign(): void {
-    for (let job = this.#waiting[0]; job !== undefined; job = this.#waiting[0]) {
+    for (let job = this.#next(); job !== undefined; job = this.#next()) {
       const thread = this.#freeFor(job);
       if (thread === null) return this.#grow();
-      this.#waiting.shift();
+      this.#waiting.splice(this.#waiting.indexOf(job), 1);
+      this.#hadTurn(job);
       this.#give(thread, job);
     }
+  }
+
+  /** The first of those who had their last turn longest ago; what has cost threads already comes last. */
+  #next(): Job | undefined {
+    const quick = this.#waiting.filter(({ slow }) => !slow);
+    const waiting = quick.length > 0 ? quick : this.#waiting;
+    const turnOf = ({ of }: Job) => this.#turns.get(of) ?? 0;
+    return waiting.reduce<Job | undefined>(
+      (first, job) => (first === undefined || turnOf(job) < turnOf(first) ? job : first),
+      undefined,
+    );
+  }
+
+  /** Notes whose turn it was; nothing is known of those who wait for nothing. */
+  #hadTurn({ of }: Job): void {
+    this.#turn += 1;
+    const waits = new Set(this.#waiting.map((job) => job.of));
+    for (const each of this.#turns.keys()) if (!waits.has(each)) this.#turns.delete(each);
+    this.#turns.set(of, this.#turn);
   }
 
   /** A thread that has nothing to do, before others one that holds what the job needs. */

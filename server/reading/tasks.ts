@@ -21,6 +21,12 @@ import { fail, ok, type Result } from '#core/result';
 import type { WatchRead } from '#core/judge/watch';
 import type { Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
+import { rehearseCourse } from '#core/judge/rehearse';
+import type { IsRelated } from '#core/judge/related';
+import type { RuleDefinition } from '#core/judge/rule';
+import { digestMail } from '#core/tell/edition/digest-mail';
+import type { DigestMail } from '#core/tell/edition/digest';
+import type { Value } from '#core/value/value';
 import robotsParser from 'robots-parser';
 import { DOCUMENT_PART } from './parts';
 import { documentLines, hereIn, withPlainAddress } from '../files/watch-document';
@@ -59,6 +65,14 @@ export interface ReadAsked {
   /** The address after redirects. */
   address: string | null;
   latest: LatestValue[];
+}
+
+/** A rule with the runs that are pretended for it, and what stands beside its record. */
+interface Rehearsed {
+  rule: RuleDefinition;
+  course: readonly { at: Instant; values: Readonly<Record<string, Value>> }[];
+  intervalMs: number;
+  beside: IsRelated | undefined;
 }
 
 /** Where else a definition is tried. */
@@ -196,6 +210,11 @@ export const TASKS = {
     bodies: Bodies,
     { key, known, channels, locale }: { key: string; known: Item[]; channels: string[]; locale: string },
   ) => readSheet(bodies.text(key), known, channels, locale),
+  /** The first turn of a pretended course that tells somebody. */
+  rehearse: (_: Bodies, { rule, course, intervalMs, beside }: Rehearsed) =>
+    rehearseCourse(rule, course, intervalMs, beside).find(({ told }) => told) ?? null,
+  /** The mail of an edition that is looked at. */
+  'edition mail': (_: Bodies, mail: DigestMail) => digestMail(mail),
   /** How many watches a document holds. */
   document: (bodies: Bodies, { key }: { key: string }) => {
     const opened = documentIn(bodies, key);

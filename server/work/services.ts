@@ -78,11 +78,16 @@ export function makeSourceFetcher(
 }
 
 /** Opens the threads in which bodies are read; those of one process, for all that it reads. */
-export function openReading(config: Config, log: Log, { holds }: { holds: boolean }): ReadingPool {
+export function openReading(
+  config: Config,
+  log: Log,
+  { holds, whoAsks }: { holds: boolean; whoAsks?: () => string | null },
+): ReadingPool {
   return new ReadingPool({
     threads: config.readingThreads,
     deadlineMs: config.readingTimeoutMs,
     hold: holds,
+    whoAsks,
     onProblem: (problem, task) => log.warn({ ...problem, task }, 'reading was given up'),
   });
 }

@@ -1,4 +1,5 @@
 import type { ReportId } from '#core/id';
+import type { Result } from '#core/result';
 import { data } from 'react-router';
 import { boundsWords } from '#core/tell/quota';
 import type { ReportDefinition } from '#core/tell/definition';
@@ -17,7 +18,7 @@ import { asks } from '../../../session.server';
 import type { Route } from './+types/route';
 import { beginning } from './beginning.server';
 import { namesOf } from './names.server';
-import { previewShown } from './preview.server';
+import { previewShown, type Previewed } from './preview.server';
 
 const MOST_SITES = 200;
 
@@ -48,11 +49,16 @@ export async function loader({ params, context, request }: Route.LoaderArgs) {
     ...(await choosable(pool)),
     names: await namesOf(pool, [order]),
     bounds: boundsWords(await listQuotas(pool)),
-    first: told ? null : await previewShown({ order, report: report?.id ?? null, name: report?.name ?? '' }, person),
+    first: told
+      ? null
+      : shownIn(await previewShown({ order, report: report?.id ?? null, name: report?.name ?? '' }, person)),
     editions: report === null ? [] : await listEditions(pool, report.id, EDITIONS_SHOWN),
     feed: report === null ? null : services().links.feed(report.id, report.feed),
   };
 }
+
+/** What could be shown in time; without it the page shows nothing until it is asked again. */
+const shownIn = (shown: Result<Previewed, string>) => (shown.ok ? shown.value : null);
 
 /** An order without those who were taken out since. */
 function present(order: ReportDefinition, there: ReadonlySet<string>): ReportDefinition {

@@ -1,9 +1,10 @@
 import type { ReportId } from '#core/id';
-import { digestMail } from '#core/tell/edition/digest-mail';
 import { shareWords } from '#core/tell/edition/words';
 import type { ReportDefinition } from '#core/tell/definition';
 import { nextCuts } from '#core/when/cadence';
 import type { Instant } from '#core/when/interval';
+import { fail, ok, type Result } from '#core/result';
+import { describeTaskProblem } from '#server/reading/pool';
 import { placeOf, type Person } from '#server/db/person/people';
 import { previewOf, type Preview } from '#server/pipeline/report/preview';
 import { services } from '../../../services.server';
@@ -34,20 +35,23 @@ interface Asked {
 }
 
 /** What a standing order would bring, as it is shown on a page; nothing is kept. */
-export async function previewShown(asked: Asked, person: Person): Promise<Previewed> {
+export async function previewShown(asked: Asked, person: Person): Promise<Result<Previewed, string>> {
   const shown = await preview(asked, person);
-  return { ...shown, html: await services().pictures.pageOf(shown.html, false) };
+  return shown.ok ? ok({ ...shown.value, html: await services().pictures.pageOf(shown.value.html, false) }) : shown;
 }
 
 /** What a standing order would bring, as a mail. */
-export async function preview({ order, report, name, part = 0 }: Asked, person: Person): Promise<Previewed> {
-  const { pool, clock, config } = services();
+export async function preview(
+  { order, report, name, part = 0 }: Asked,
+  person: Person,
+): Promise<Result<Previewed, string>> {
+  const { pool, clock, config, reading } = services();
   const now = clock();
   const { documents, week, difference } = await previewOf(pool, order, report, now);
   const place = documents[part] === undefined ? 0 : part;
   const document = documents[place];
   if (document === undefined) throw new Error('a preview without an edition');
-  const mail = digestMail({
+  const asked = {
     document,
     report: name === '' ? 'A report' : name,
     edition: null,
@@ -59,10 +63,12 @@ export async function preview({ order, report, name, part = 0 }: Asked, person: 
     told: new Map(),
     next: null,
     place: placeOf(person),
-  });
+  };
+  const mail = await reading.run('edition mail', asked, []);
+  if (!mail.ok) return fail(describeTaskProblem(mail.error, 'this edition'));
   const parts = documents.slice(0, PARTS_SHOWN).map(({ share, counts, broken }) => ({
     name: shareWords(share),
     lines: share?.of === 'broken' ? broken.length : counts.lines,
   }));
-  return { ...mail, parts, part: place, week, difference, next: nextCuts(order.cadence, now, CUTS_SHOWN) };
+  return ok({ ...mail.value, parts, part: place, week, difference, next: nextCuts(order.cadence, now, CUTS_SHOWN) });
 }

@@ -15,15 +15,7 @@ export async function action({ request, context }: Route.ActionArgs): Promise<Pr
   const order = readDefinition(writtenIn(form, 'order'));
   if (!order.ok) return { problem: order.error };
   const report = readId<ReportId>(form.get('report'));
-  return {
-    shown: await previewShown(
-      {
-        order: order.value,
-        report: report === 0 ? null : report,
-        name: textIn(form, 'name'),
-        part: readNumber(form.get('part')),
-      },
-      person,
-    ),
-  };
+  const asked = { order: order.value, report: report === 0 ? null : report, name: textIn(form, 'name') };
+  const shown = await previewShown({ ...asked, part: readNumber(form.get('part')) }, person);
+  return shown.ok ? { shown: shown.value } : { problem: shown.error };
 }

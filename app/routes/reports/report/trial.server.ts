@@ -10,17 +10,7 @@ import { readDefinition } from './shape.server';
 export async function sendTrial(form: FormData, id: ReportId, person: Person) {
   const order = readDefinition(writtenIn(form, 'order'));
   if (!order.ok) return { said: null, problem: order.error };
-  return sendToAsker(
-    person,
-    'Trial',
-    await preview(
-      {
-        order: order.value,
-        report: id === 0 ? null : id,
-        name: textIn(form, 'name'),
-        part: readNumber(form.get('part')),
-      },
-      person,
-    ),
-  );
+  const asked = { order: order.value, report: id === 0 ? null : id, name: textIn(form, 'name') };
+  const mail = await preview({ ...asked, part: readNumber(form.get('part')) }, person);
+  return mail.ok ? sendToAsker(person, 'Trial', mail.value) : { said: null, problem: mail.error };
 }

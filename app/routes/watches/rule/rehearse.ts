@@ -2,13 +2,13 @@ import type { WatchId } from '#core/id';
 import { withNumber } from '#core/read/all-records';
 import { isRelated, type IsRelated } from '#core/judge/related';
 import { PastAround } from '#core/judge/past';
-import { rehearseCourse } from '#core/judge/rehearse';
 import { askedRelated, isWide, type RuleDefinition } from '#core/judge/rule';
 import { courseOf } from '#core/plan/pretended';
 import { toRule } from '#core/plan/rule-draft';
 import { fail, ok, type Result } from '#core/result';
 import { DAY, intervalLength } from '#core/when/interval';
 import { placeOf, type Person } from '#server/db/person/people';
+import { describeTaskProblem } from '#server/reading/pool';
 import { listRecords } from '#server/db/reading/records';
 import { pastOf } from '#server/db/rule/past-related';
 import { findWatch, type WatchNow } from '#server/db/watch/views/watch-now';
@@ -72,8 +72,11 @@ async function rehearsed(
   const course = courseOf(looks.value, record.values, place);
   if (!course.ok) return fail(`Run ${course.error.look + 1}: ${course.error.said}`);
   const beside = await besideNow(watch, rule.value, record.identity);
-  const told = rehearseCourse(rule.value, course.value, intervalMs, beside).find((turn) => turn.told);
-  if (told === undefined) return fail('These values tell nobody anything, so there is no mail.');
+  const asked = { rule: rule.value, course: course.value, intervalMs, beside };
+  const done = await services().reading.run('rehearse', asked, []);
+  if (!done.ok) return fail(describeTaskProblem(done.error, 'this rehearsal'));
+  const told = done.value;
+  if (told === null) return fail('These values tell nobody anything, so there is no mail.');
   const of = {
     subject: records.from === 'page' ? subject : record.name,
     site: watch.site,
