@@ -18,8 +18,8 @@ function policy(nonce: string): string {
   return [
     `default-src 'none'; script-src 'self' 'nonce-${nonce}'; connect-src 'self'; img-src 'self' data:; font-src ` +
       `'self' data:`,
-    // Charts and overlays are placed by style attributes.
-    `style-src 'self' 'unsafe-inline'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'`,
+    // Charts and overlays are placed by style attributes; sheets are our own, or bear the page's word.
+    `style-src 'self' 'nonce-${nonce}'; style-src-attr 'unsafe-inline'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'`,
   ].join('; ');
 }
 

@@ -1,6 +1,13 @@
+import { setNonce } from 'get-nonce';
 import { isRouteErrorResponse, Links, Meta, Outlet, Scripts, ScrollRestoration } from 'react-router';
 import type { Route } from './+types/root';
 import './app.css';
+
+// What a dialog adds to the page's style bears the page's own word: no other is taken.
+if (typeof document !== 'undefined') {
+  const nonce = document.querySelector<HTMLScriptElement>('script[nonce]')?.nonce;
+  if (nonce) setNonce(nonce);
+}
 
 export function Layout({ children }: { children: React.ReactNode }) {
   return (

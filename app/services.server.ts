@@ -1,5 +1,6 @@
 import type { Instant } from '#core/when/interval';
 import { whoAsks } from './asker.server';
+import { steadyClock } from '#server/clock';
 import { readConfig, type Config } from '#server/config';
 import { Ids } from '#server/db/base/ids';
 import { LostConnections } from '#server/db/base/lost-connections';
@@ -63,7 +64,7 @@ export async function keepingServices(): Promise<Keeping> {
 function open(): AppServices {
   const config = readConfig(process.env);
   const log = makeLog('web', config.logLevel);
-  const clock = () => Date.now();
+  const clock = steadyClock();
   const lost = new LostConnections(log, clock);
   const pool = openPool(config.databaseUrl, MOST_CONNECTIONS, lost.add);
   const followers = new Followers(clock());

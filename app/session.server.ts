@@ -2,6 +2,7 @@ import type { AccountId } from '#core/id';
 import {
   createContext,
   createCookie,
+  type Cookie,
   data,
   redirect,
   type MiddlewareFunction,
@@ -29,7 +30,14 @@ export const visitorContext = createContext<Visitor>();
 const SESSION_SECONDS = 30 * 86_400;
 /** For how long a browser is known from which somebody signed in. */
 const KNOWN_SECONDS = 365 * 86_400;
-const cookie = createCookie('shrike', { httpOnly: true, sameSite: 'lax', path: '/', maxAge: SESSION_SECONDS });
+/** Over TLS a cookie is set by this very host, and sent to it alone (RFC 6265bis, 4.1.3.2). */
+const hostOnly = (name: string, maxAge: number): [open: Cookie, sealed: Cookie] => {
+  const options = { httpOnly: true, sameSite: 'lax', path: '/', maxAge } as const;
+  return [createCookie(name, options), createCookie(`__Host-${name}`, { ...options, secure: true })];
+};
+const isSecure = () => services().config.publicUrl.startsWith('https:');
+const sessionCookies = hostOnly('shrike', SESSION_SECONDS);
+const sessionCookie = () => sessionCookies[isSecure() ? 1 : 0];
 
 /** The account that is signed in. */
 const signedIn = (context: Readonly<RouterContextProvider>): Actor => context.get(visitorContext).actor;
@@ -80,7 +88,9 @@ export async function whoAsks(request: Request): Promise<Visitor | null> {
 }
 
 async function tokenOf(request: Request): Promise<string | null> {
-  const token: unknown = await cookie.parse(request.headers.get('cookie')).catch(() => null);
+  const token: unknown = await sessionCookie()
+    .parse(request.headers.get('cookie'))
+    .catch(() => null);
   return typeof token === 'string' ? token : null;
 }
 
@@ -90,11 +100,14 @@ async function wayIn(request: Request): Promise<string> {
   return pathname === '/' ? '/sign-in' : `/sign-in?to=${encodeURIComponent(pathname + search)}`;
 }
 
-const knownCookie = createCookie('shrike-known', { httpOnly: true, sameSite: 'lax', path: '/', maxAge: KNOWN_SECONDS });
+const knownCookies = hostOnly('shrike-known', KNOWN_SECONDS);
+const knownCookie = () => knownCookies[isSecure() ? 1 : 0];
 
 /** Whether an account was signed in to from this browser before: guesses from elsewhere do not bar it. */
 export async function isKnownBrowser(request: Request, accountId: AccountId): Promise<boolean> {
-  const said: unknown = await knownCookie.parse(request.headers.get('cookie')).catch(() => null);
+  const said: unknown = await knownCookie()
+    .parse(request.headers.get('cookie'))
+    .catch(() => null);
   const opened =
     typeof said === 'string' ? services().secrets.open({ sealed: said }, 'known browser', String(accountId)) : null;
   return opened !== null && Number(opened) > services().clock();
@@ -102,13 +115,12 @@ export async function isKnownBrowser(request: Request, accountId: AccountId): Pr
 
 /** Signs an account in, and leads her on to where she wanted to go, on this Shrike. */
 export async function signIn(accountId: AccountId, to: string): Promise<Response> {
-  const { pool, clock, config } = services();
+  const { pool, clock } = services();
   const token = await beginSession(pool, accountId, clock());
-  const secure = config.publicUrl.startsWith('https:');
-  const headers = new Headers({ 'set-cookie': await cookie.serialize(token, { secure }) });
+  const headers = new Headers({ 'set-cookie': await sessionCookie().serialize(token) });
   const until = String(clock() + KNOWN_SECONDS * SECOND);
   const known = services().secrets.seal(until, 'known browser', String(accountId));
-  if (known.ok) headers.append('set-cookie', await knownCookie.serialize(known.value.sealed, { secure }));
+  if (known.ok) headers.append('set-cookie', await knownCookie().serialize(known.value.sealed));
   return redirect(localPath(to), { headers });
 }
 
@@ -116,7 +128,7 @@ export async function signIn(accountId: AccountId, to: string): Promise<Response
 export async function signOut(request: Request): Promise<Response> {
   const token = await tokenOf(request);
   if (token !== null) await endSession(services().pool, token);
-  return redirect('/sign-in', { headers: { 'set-cookie': await cookie.serialize('', { maxAge: 0 }) } });
+  return redirect('/sign-in', { headers: { 'set-cookie': await sessionCookie().serialize('', { maxAge: 0 }) } });
 }
 
 const OWN = 'http://own.example';

@@ -12,7 +12,7 @@ import { ROOT } from './system/state';
 // mail server are stopped 200 times; `--search=N` says how long by itself. Files that are named are tested alone.
 
 /** What is checked in one lane; the linter, which takes as long as all else, has the other. */
-const CHECKS = ['types', 'dead', 'format:check'];
+const CHECKS = ['types', 'dead', 'format:check', 'audit'];
 /** Tests that need no more than the code. */
 const BESIDE_CHECKS = 'unit';
 const PROJECTS = ['integration', 'e2e', 'alone'];

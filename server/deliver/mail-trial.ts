@@ -11,13 +11,16 @@ export interface Tried {
 }
 
 const MOST_LINES = 200;
+/** Somebody waits for it; a server that dawdles is let go of. */
+const LONGEST_MS = 30_000;
 
-/** Sends one mail through one server and keeps what both say. Passwords are not among it. */
+/** Sends one mail through one server, within a time, and keeps what both say. Passwords are not among it. */
 export async function tryServer(
   server: MailServer,
   signing: Signing | null,
   from: string,
   mail: OutgoingMail,
+  mostMs = LONGEST_MS,
 ): Promise<Tried> {
   const dialogue: string[] = [];
   const secret = server.signIn?.password ?? '';
@@ -25,7 +28,8 @@ export async function tryServer(
     if (dialogue.length < MOST_LINES) dialogue.push(secret === '' ? line : line.replaceAll(secret, '…'));
   });
   try {
-    const sent = (await transport.sendMail(messageOf(from, mail))) as { response: string };
+    const message = { ...messageOf(from, mail), signal: AbortSignal.timeout(mostMs) };
+    const sent = (await transport.sendMail(message)) as { response: string };
     return { dialogue, end: ok(wordsOf(sent.response)) };
   } catch (error) {
     return { dialogue, end: fail(wordsOf(error instanceof Error ? error.message : String(error))) };

@@ -1,5 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { backOff, SECOND } from '#core/when/interval';
+import { steadyClock } from '../clock';
 import { readConfig } from '../config';
 import { isOutage } from '../db/base/outage';
 import { makeLog } from '../log';
@@ -27,7 +28,7 @@ const options = {
 };
 
 async function begin(): Promise<{ services: Services; worker: Worker }> {
-  const services = await openServices(config, () => Date.now());
+  const services = await openServices(config, steadyClock());
   const worker = new Worker(services.pipeline, services.post, services.looking, options);
   try {
     await worker.start();

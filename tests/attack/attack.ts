@@ -15,6 +15,7 @@ import { openRaw } from '../support/raw';
 import { ask, fromOwnPage } from '../support/requests';
 import { until } from '../support/until';
 import { startBystander, type Bystander } from './bystander';
+import { typed } from './typed';
 import { addresses, bodies, formulas, forms, HEAVY_PAGES, locators, SLOW_LOCATORS } from './weapons';
 
 // Attacks a whole Shrike as a hostile page, a hostile answer and a hostile request would, beside one good source that
@@ -43,11 +44,31 @@ export interface Measure {
   requests: number;
   paths: number;
   rendered: number;
+  texts: number;
+  typed: number;
 }
 
 /** How much is tried by `npm run attack`, in a quarter of an hour, and among the tests, in a minute or two. */
-export const FULL: Measure = { heavy: 45, bodies: 8_000, answers: 4_000, requests: 5_000, paths: 3_000, rendered: 24 };
-export const SHORT: Measure = { heavy: 6, bodies: 200, answers: 120, requests: 300, paths: 60, rendered: 3 };
+export const FULL: Measure = {
+  heavy: 45,
+  bodies: 8_000,
+  answers: 4_000,
+  requests: 5_000,
+  paths: 3_000,
+  rendered: 24,
+  texts: 60,
+  typed: 120,
+};
+export const SHORT: Measure = {
+  heavy: 6,
+  bodies: 200,
+  answers: 120,
+  requests: 300,
+  paths: 60,
+  rendered: 3,
+  texts: 4,
+  typed: 12,
+};
 
 const LONGEST_STANDSTILL_MS = 1_000;
 const MOST_LOOKS_LATE = 2;
@@ -121,6 +142,8 @@ export async function attack(
     ['raw answers, fetched', measure.answers, (count) => stage.until('answers', count)],
     ['requests and forms', measure.requests, (count) => requests(target, count, seed)],
     ['paths, patterns and formulas, tried', measure.paths, (count) => paths(target, stage.siteOf('good'), count, seed)],
+    ['long texts that change, compared', measure.texts, (count) => longTexts(target, () => stage.texts(), count)],
+    ['what is long, often or at once, typed', measure.typed, (count) => typed(target.web, count)],
     ['hostile pages and answers, rendered', measure.rendered, (count) => renderedPages(target, count)],
   ];
   for (const [name, count, work] of ways) {
@@ -251,6 +274,8 @@ async function latenessOf(pool: Pool, watch: number, since: number): Promise<num
 interface Stage {
   good: number;
   siteOf: (name: string) => string;
+  /** How many long texts were asked for so far. */
+  texts: () => number;
   /** Lets watches of a kind look each second, until so many of their looks were answered. */
   until: (kind: 'bodies' | 'answers', count: number) => Promise<number>;
   close: () => Promise<void>;
@@ -259,7 +284,7 @@ interface Stage {
 const LANES = 40;
 
 async function openStage(target: Target, seed: number): Promise<Stage> {
-  const served = { bodies: 0, answers: 0 };
+  const served = { bodies: 0, answers: 0, texts: 0 };
   const body = drawn(bodies, seed);
   const site = createServer((request, response) => {
     const path = request.url ?? '';
@@ -267,6 +292,10 @@ async function openStage(target: Target, seed: number): Promise<Stage> {
     if (path.startsWith('/heavy/')) return void response.end(HEAVY_PAGES[Number(path.slice(7)) % HEAVY_PAGES.length]);
     if (path.startsWith('/hostile/'))
       return void response.end(`<!doctype html>${RENDERED[Number(path.slice(9)) % RENDERED.length] ?? ''}`);
+    if (path.startsWith('/text/')) {
+      served.texts += 1;
+      return void response.end(`<!doctype html><p id="text">${longText(served.texts)}</p>`);
+    }
     if (path.startsWith('/body/')) {
       served.bodies += 1;
       return void response.end(body.next().value);
@@ -321,7 +350,7 @@ async function openStage(target: Target, seed: number): Promise<Stage> {
     await new Promise<void>((resolve) => site.close(() => resolve()));
     await raw.close();
   };
-  return { good, siteOf, until, close };
+  return { good, siteOf, texts: () => served.texts, until, close };
 }
 
 const LANE_LOCATORS = [
@@ -361,6 +390,49 @@ function watchOn(
       { person: person, at: Date.now() },
     ),
   );
+}
+
+const LONG_WORDS = 60_000;
+
+/** A text of which every word is another each time. */
+const longText = (time: number): string =>
+  Array.from({ length: LONG_WORDS }, (_, at) => `w${((at * 7919 + time * 104_729) % 1_000_003).toString(36)}`).join(
+    ' ',
+  );
+
+/** A page of sixty thousand words, all of them others at each look, under a rule that counts them; and its page. */
+async function longTexts(target: Target, served: () => number, count: number): Promise<number> {
+  const { pool, person, ports, web } = target;
+  const host = `heavy.localhost:${ports.site}`;
+  const text: Field = {
+    ...price({ way: 'css', selector: '#text' }),
+    key: 'text',
+    label: 'text',
+    type: { kind: 'text' },
+  };
+  const rule = { when: { kind: 'change', asked: { field: 'text' }, words: 5 }, whenAlreadyMet: 'wait' } as const;
+  const watch = await inTransaction(pool, (db) =>
+    createWatch(
+      db,
+      { address: `http://${host}/text/1`, host, site: host, mostAtOnce: 4 },
+      {
+        definition: pageDefinition('Long', [text]),
+        frequency: { count: 1, unit: 'second' },
+        rules: [{ id: null, definition: rule, audiences: [`person:${person}`] }],
+      },
+      { person, at: Date.now() },
+    ),
+  );
+  const before = served();
+  const end = Date.now() + 600_000;
+  while (served() - before < count && Date.now() < end) {
+    await ask(web, `/watches/${watch}`);
+    await ask(web, '/reports/new');
+    await sleep(500);
+  }
+  await pool.query(`UPDATE watch SET state = 'paused' WHERE id = $1`, [watch]);
+  await pool.query(`UPDATE due SET due_at = NULL FROM source s WHERE s.id = source_id AND s.host = $1`, [host]);
+  return served() - before;
 }
 
 const HOURLY = 3600;

@@ -22,7 +22,7 @@ it(
     );
     const outcomes = await attack(target, SHORT, SEED, () => undefined);
     await stop();
-    expect(outcomes).toHaveLength(6);
+    expect(outcomes).toHaveLength(8);
     expect(outcomes.filter(gaveWay)).toEqual([]);
   },
   PATIENCE_MS,

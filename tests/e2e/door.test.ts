@@ -348,11 +348,145 @@ describe('two tabs on one draft', () => {
   });
 });
 
+describe('what two people change at once', () => {
+  const MEANWHILE = 'Somebody else changed this meanwhile';
+  const send = async (path: string, form: Record<string, string>) =>
+    (await ask(app.web, `${path}.data`, { form, headers: fromOwnPage(app.web) })).body;
+  const one = async <Row extends object>(text: string) => (await app.pool.query<Row>(text)).rows[0] as Row;
+
+  /** A form, as two people fill it in on the same page: what each says, and how what is kept is read. */
+  const FORMS: [
+    what: string,
+    path: string,
+    first: () => Promise<Record<string, string>[]>,
+    kept: string,
+    is: unknown,
+  ][] = [
+    [
+      'how a host is asked',
+      '/hosts',
+      async () => {
+        await app.pool.query(`INSERT INTO host (name, most_at_once) VALUES ('two.example', 2)`);
+        const form = { intent: 'set', host: 'two.example', was: '[2,0,true,null]', robots: 'heeded', runsADay: '' };
+        return [
+          { ...form, mostAtOnce: '2', pause: '5' },
+          { ...form, mostAtOnce: '4', pause: '0' },
+        ];
+      },
+      `SELECT most_at_once || ' ' || pause_ms AS kept FROM host WHERE name = 'two.example'`,
+      '2 5000',
+    ],
+    [
+      'what a site is',
+      '/sites',
+      async () => {
+        const { id } = await one<{ id: number }>(`INSERT INTO site (name, said) VALUES ('Two', 'Two') RETURNING id`);
+        const form = { site: String(id), was: '["Two",null]' };
+        return [
+          { ...form, name: 'Two', kind: 'rival' },
+          { ...form, name: 'Too', kind: '' },
+        ];
+      },
+      `SELECT name || ' ' || kind AS kept FROM site WHERE said = 'Two'`,
+      'Two rival',
+    ],
+    [
+      'a list',
+      '/people',
+      async () => {
+        const { id } = await one<{ id: number }>(`INSERT INTO list (name) VALUES ('Two') RETURNING id`);
+        const form = { intent: 'list', list: String(id), was: '["Two",[]]' };
+        return [
+          { ...form, name: 'Two', member: '1' },
+          { ...form, name: 'Too' },
+        ];
+      },
+      `SELECT l.name || ' ' || count(m.*) AS kept FROM list l LEFT JOIN list_member m ON m.list_id = l.id
+          WHERE l.name LIKE 'T_o' GROUP BY l.id`,
+      'Two 1',
+    ],
+    [
+      'how much may go out',
+      '/mail',
+      () => {
+        const form = { intent: 'bound', of: 'mails', was: '[null,null,null]' };
+        return Promise.resolve([
+          { ...form, anHour: '900', aDay: '' },
+          { ...form, anHour: '', aDay: '9000' },
+        ]);
+      },
+      `SELECT an_hour::text AS kept FROM quota WHERE of = 'mails'`,
+      '900',
+    ],
+    [
+      'for how long things are kept',
+      '/retention',
+      () => {
+        const form = { what: 'news', was: '1825' };
+        return Promise.resolve([
+          { ...form, days: '1900' },
+          { ...form, days: '1950' },
+        ]);
+      },
+      `SELECT days::text AS kept FROM retention WHERE what = 'news'`,
+      '1900',
+    ],
+  ];
+
+  it.each(FORMS)('%s: the first is kept, and the second is told', async (_what, path, forms, kept, is) => {
+    const [first, second] = await forms();
+    expect(await send(path, first ?? {})).not.toContain(MEANWHILE);
+    expect(await send(path, second ?? {})).toContain(MEANWHILE);
+    expect((await one<{ kept: string }>(kept)).kept).toBe(is);
+  });
+
+  it('is one person who changes it twice on an open page, and nobody is told', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/people`);
+    await page.press('Change Two');
+    await page.write('What it is called', 'Two');
+    await page.press('Keep');
+    await page.reads('Kept.');
+    await page.write('What it is called', 'Twosome');
+    await page.press('Keep');
+    await until(async () => (await app.pool.query(`SELECT FROM list WHERE name = 'Twosome'`)).rowCount === 1);
+    await app.pool.query(`UPDATE list SET removed_at = now() WHERE name = 'Twosome'`);
+    await app.pool.query('DELETE FROM quota');
+  });
+});
+
 async function rename({ page }: RunningApp, name: string): Promise<void> {
   await page.pressAt('button.said[aria-haspopup]');
   await page.write('What is followed', name);
   await sleep(1200);
 }
+
+describe('a page of ours', () => {
+  it('takes no style sheet but its own, and nothing that it opens needs another', async () => {
+    const { page, browser } = app;
+    await app.pool.query(`INSERT INTO list (name) VALUES ('Styled')`);
+    await page.go(`${app.web}/people`);
+    await page.find('h1');
+    await browser.driver.executeScript(
+      `window.refused = [];
+       document.addEventListener('securitypolicyviolation', (each) => window.refused.push(each.effectiveDirective))`,
+    );
+    const refused = () => browser.driver.executeScript<string[]>('return window.refused');
+    await page.press('Change Styled');
+    await page.reads('What it is called');
+    await browser.driver.actions().sendKeys('\uE00C').perform();
+    await page.press('Remove Styled');
+    await page.reads('Remove the list Styled?');
+    expect(await refused()).toEqual([]);
+    await page.press('Keep it');
+    await browser.driver.executeScript(
+      `document.head.append(Object.assign(document.createElement('style'), { textContent: 'body { color: red }' }))`,
+    );
+    await until(async () => (await refused()).length > 0);
+    expect(await refused()).toEqual(['style-src-elem']);
+    await app.pool.query(`UPDATE list SET removed_at = now() WHERE name = 'Styled'`);
+  });
+});
 
 describe('what is signed in', () => {
   it('stays in no cache', async () => {

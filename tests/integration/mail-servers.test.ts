@@ -1,5 +1,5 @@
 import { generateKeyPairSync } from 'node:crypto';
-import { createServer } from 'node:net';
+import { createServer, type AddressInfo, type Socket } from 'node:net';
 import { dkimVerify } from 'mailauth/lib/dkim/verify';
 import { afterEach, describe, expect, it } from 'vitest';
 import { Mailer, type MailSettings, type OutgoingMail } from '#server/deliver/mail';
@@ -9,11 +9,12 @@ import { mailSettingsOf } from '#server/work/services';
 import { tryServer } from '#server/deliver/mail-trial';
 import { anyPort } from '#scripts/system/ports';
 import { FOR_LOCALHOST } from '../support/certificate';
-import { CERTIFIED, loopback, openMailServer, type TestServer } from '../support/mail-servers';
+import { CERTIFIED, loopback, openMailServer } from '../support/mail-servers';
+import { until } from '../support/until';
 
 // Mail servers as they are met outside: encrypted, asking who is there, not there today; and mails that are signed.
 
-const opened: (TestServer | Mailer)[] = [];
+const opened: { close: () => unknown }[] = [];
 afterEach(async () => {
   for (const each of opened.splice(0).reverse()) await each.close();
 });
@@ -247,5 +248,40 @@ describe('a trial of a server', () => {
     );
     expect(end).toMatchObject({ ok: false });
     expect(dialogue.join('\n')).toMatch(/^< 535 /m);
+  });
+});
+
+describe('a server that drips, a sign at a time, and never ends', () => {
+  /** Drips from its greeting on, or once it was greeted. */
+  async function dripping(from: 'the greeting' | 'its answer'): Promise<{ port: number; open: Set<Socket> }> {
+    const open = new Set<Socket>();
+    const made = createServer((socket) => {
+      open.add(socket);
+      const drip = () => {
+        const each = setInterval(() => socket.write('x'), 20);
+        socket.on('close', () => clearInterval(each));
+      };
+      socket.on('error', () => undefined).on('close', () => open.delete(socket));
+      if (from === 'the greeting') return drip();
+      socket.write('220 here\r\n');
+      socket.once('data', drip);
+    });
+    await new Promise<void>((resolve) => made.listen(0, '127.0.0.1', resolve));
+    opened.push({ close: () => made.close() });
+    return { port: (made.address() as AddressInfo).port, open };
+  }
+
+  it.each(['the greeting', 'its answer'] as const)('from %s on is let go of', async (from) => {
+    const { port, open } = await dripping(from);
+    const sent = await mailer([loopback(port)]).send(mail, 500);
+    expect(sent).toMatchObject({ ok: false, error: { outcome: 'no answer' } });
+    await until(() => open.size === 0);
+  });
+
+  it.each(['the greeting', 'its answer'] as const)('from %s on is let go of in a trial, too', async (from) => {
+    const { port, open } = await dripping(from);
+    const { end } = await tryServer(loopback(port), null, 'shrike@heatherlow.example', mail, 500);
+    expect(end.ok).toBe(false);
+    await until(() => open.size === 0);
   });
 });

@@ -202,7 +202,7 @@ describe('an address that is not confirmed', () => {
 
   it('hears of an alert once at once, though two reports kept it', async () => {
     const { tom, ines } = world.people;
-    const list = await keepList(world.pool, null, 'Shop', [tom]);
+    const list = await keepList(world.pool, null, { name: 'Shop', members: [tom] });
     const watch = await begin([`person:${tom}`]);
     const other = await startWatch(world, { slug: 'steel-smoker', audiences: [`list:${list.ok ? list.value : 0}`] });
     await world.pass(0);

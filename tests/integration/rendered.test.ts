@@ -50,6 +50,10 @@ const PAGES: Record<string, string> = {
   '/hungry':
     '<h1>Hungry</h1><script>const held = []; for (let at = 0; at < 400; at += 1) held.push(new ' +
     'Array(1e6).fill(at))</script>',
+  '/many-images': `<h1>Smoker</h1><script>for (let n = 0; n < 900; n += 1) document.body.append(Object.assign(
+    new Image(9, 9), { src: '/piece?' + n }))</script>`,
+  '/many-frames': `<h1>Smoker</h1><script>for (let n = 0; n < 900; n += 1) document.body.append(Object.assign(
+    document.createElement('iframe'), { src: '/piece?' + n, width: 9, height: 9 }))</script>`,
   '/inner': 'SECRET OF THE INNER NETWORK',
   '/shadow':
     `<div id="host"></div><script>document.querySelector('#host').attachShadow({ mode: 'open' }).innerHTML = ` +
@@ -86,6 +90,7 @@ function framedShop(wall: string): string {
 
 const reading = openThreads();
 let server: Server;
+let pieces = 0;
 let inner: Server;
 let renderer: Renderer;
 let base = '';
@@ -120,6 +125,7 @@ beforeAll(async () => {
   await new Promise<void>((resolve) => inner.listen(0, '127.0.0.1', resolve));
   innerPort = (inner.address() as AddressInfo).port;
   server = createServer((request, response) => {
+    if (request.url?.startsWith('/piece') === true) pieces += 1;
     const body = request.url === '/escape' ? escaping() : PAGES[request.url ?? ''];
     if (request.url === '/away') response.writeHead(302, { location: `http://127.0.0.1:${innerPort}/redirect` }).end();
     else
@@ -282,6 +288,22 @@ describe('a page that means harm', () => {
     const rendered = await renderer.render({ address: `${base}/away`, steps: [] });
     expect(rendered).toMatchObject({ ok: false, error: { reason: 'private address' } });
     expect(innerAsked).toEqual([]);
+  });
+
+  it('that asks its site for ever more is read, and asks no more than a page may', async () => {
+    pieces = 0;
+    const page = await pageOf('/many-images');
+    expect(visibleText(documentOf(page.body()))).toContain('Smoker');
+    expect(pieces).toBeGreaterThan(10);
+    expect(pieces).toBeLessThanOrEqual(400);
+  });
+
+  it('that is made of frames asks no more either, be it read in time or not', async () => {
+    pieces = 0;
+    await renderer.render({ address: `${base}/many-frames`, steps: [] });
+    expect(pieces).toBeGreaterThan(50);
+    expect(pieces).toBeLessThanOrEqual(400);
+    expect(visibleText(documentOf((await pageOf('/filled')).body()))).toContain('£24.00');
   });
 
   it('that never ends, or eats memory, is given up with a reason, and the next page is rendered', async () => {

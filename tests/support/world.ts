@@ -3,6 +3,7 @@ import { mkdtempSync } from 'node:fs';
 import { join } from 'node:path';
 import pg from 'pg';
 import { inject } from 'vitest';
+import { PRICE } from './price';
 import type { Condition } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
 import { pageDefinition, type Field } from '#core/read/definition';
@@ -149,17 +150,7 @@ export async function makePeople(pool: Pool): Promise<TestWorld['people']> {
   return { ines, ravi, tom };
 }
 
-/** The price in Skepwright's structured data, as a field. */
-export const PRICE: Field = {
-  key: 'price',
-  label: 'price',
-  role: 'price',
-  type: { kind: 'money', currency: null },
-  mode: 'stepwise',
-  polarity: 'up is good',
-  locale: null,
-  locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }],
-};
+export { PRICE } from './price';
 
 /** A price that has fallen below a limit, in pounds. */
 export const fallsBelow = (pounds: string): Condition => ({

@@ -198,6 +198,12 @@ export async function retentionNow(db: Db, configured: Retention): Promise<Reten
   return { ...configured, ...Object.fromEntries(chosen.map(({ what, days }) => [what, days])) };
 }
 
+/** The same, held until the end of the caller's transaction. */
+export async function holdRetention(db: Db, configured: Retention): Promise<Retention> {
+  await db.query('LOCK TABLE retention IN SHARE ROW EXCLUSIVE MODE');
+  return retentionNow(db, configured);
+}
+
 const CHOOSE = `
 INSERT INTO retention (what, days, set_by, set_at) VALUES ($1, $2, $3, $4)
 ON CONFLICT (what) DO UPDATE SET days = $2, set_by = $3, set_at = $4`;

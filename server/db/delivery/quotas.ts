@@ -16,6 +16,12 @@ JOIN person q ON q.id = a.owner_id`;
 /** The bounds that are set. */
 export const listQuotas = async (db: Db): Promise<QuotaNow[]> => (await db.query<QuotaNow>(ALL)).rows;
 
+/** The bounds that are set, held until the end of the caller's transaction. */
+export async function holdQuotas(db: Db): Promise<QuotaNow[]> {
+  await db.query('LOCK TABLE quota IN SHARE ROW EXCLUSIVE MODE');
+  return listQuotas(db);
+}
+
 const SET = `
 INSERT INTO quota (of, an_hour, a_day, a_month, owner_id) VALUES ($1, $2, $3, $4, $5)
 ON CONFLICT (of) DO UPDATE SET an_hour = $2, a_day = $3, a_month = $4, owner_id = $5`;

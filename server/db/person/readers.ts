@@ -236,19 +236,30 @@ SELECT l.id, l.name,
   WHERE rr.list_id = l.id AND r.ended_at IS NULL ORDER BY r.name) AS reports
 FROM list l WHERE l.removed_at IS NULL ORDER BY l.name LIMIT $1`;
 
+/** More lists than there will be. */
+const MOST_LISTS = 1_000_000;
+
 /** All lists, at most so many. */
 export async function allLists(db: Db, most: number): Promise<ListNow[]> {
   return (await db.query<ListNow>(LIST, [most])).rows;
 }
 
-/** Makes or changes a list: its name and who is on it. */
+/** A list as it stands, held until the end of the caller's transaction; null where it is gone. */
+async function holdList(db: Db, id: ListId): Promise<Pick<ListNow, 'name' | 'members'> | null> {
+  await db.query('SELECT FROM list WHERE id = $1 FOR UPDATE', [id]);
+  return (await db.query<ListNow>(`SELECT l.* FROM (${LIST}) l WHERE l.id = $2`, [MOST_LISTS, id])).rows[0] ?? null;
+}
+
+/** Makes or changes a list: its name and who is on it; one that is there only where it is as it was seen. */
 export function keepList(
   pool: Pool,
   id: ListId | null,
-  name: string,
-  members: PersonId[],
-): Promise<Result<ListId, 'gone' | 'name taken'>> {
+  { name, members }: { name: string; members: PersonId[] },
+  isAsSeen: (now: Pick<ListNow, 'name' | 'members'>) => boolean = () => true,
+): Promise<Result<ListId, 'gone' | 'name taken' | 'meanwhile'>> {
   return inTransactionIfOk(pool, async (db) => {
+    const now = id === null ? null : await holdList(db, id);
+    if (now !== null && !isAsSeen(now)) return fail('meanwhile');
     const { rows: others } = await db.query(
       'SELECT FROM list WHERE lower(name) = lower($1) AND id IS DISTINCT FROM $2 AND removed_at IS NULL',
       [name, id],

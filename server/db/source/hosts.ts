@@ -69,6 +69,17 @@ UPDATE host
 SET most_at_once = $2, pause_ms = $3, robots_heeded = $4, runs_a_day = $5, runs_zone = $6, runs_owner = $7,
   runs_made = CASE WHEN runs_a_day IS NULL THEN 0 ELSE runs_made END WHERE name = $1`;
 
+/** What is set of a host, held until the end of the caller's transaction; null of one that is not known. */
+export async function holdHost(db: Db, name: string): Promise<HostSettings | null> {
+  const { rows } = await db.query<HostSettings>(
+    `SELECT most_at_once AS "mostAtOnce", pause_ms AS "pauseMs", robots_heeded AS "robotsHeeded",
+      runs_a_day AS "runsADay"
+      FROM host WHERE name = $1 FOR UPDATE`,
+    [name],
+  );
+  return rows[0] ?? null;
+}
+
 /** Sets how a host is treated from its next request on. */
 export async function setHost(
   db: Db,

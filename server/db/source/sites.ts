@@ -74,6 +74,15 @@ export async function ensureSite(db: Db, said: string): Promise<SiteId> {
 
 const UNIQUE_VIOLATION = '23505';
 
+/** What is said of a site, held until the end of the caller's transaction; null where it is gone. */
+export async function holdSite(db: Db, id: SiteId): Promise<Pick<SiteNow, 'name' | 'kind'> | null> {
+  const { rows } = await db.query<Pick<SiteNow, 'name' | 'kind'>>(
+    'SELECT name, kind FROM site WHERE id = $1 FOR UPDATE',
+    [id],
+  );
+  return rows[0] ?? null;
+}
+
 /** Sets what a site is called and whose it is. */
 export async function setSite(
   db: Db,

@@ -11,7 +11,7 @@ import { startBrowser, type RunningBrowser } from './browser';
 import { captureIn, coverFields, type Capture } from './capture';
 import type { Questions, RenderedPage, RenderLimits, RenderRequest, StepPicture } from './messages';
 import { PICTURE_HEIGHT, PICTURE_WIDTH } from './picture';
-import { FilteringProxy, REFUSED } from './proxy';
+import { FilteringProxy, MOST_REQUESTS, REFUSED } from './proxy';
 import { redact } from './redact';
 import { describeStep, type Step } from './steps';
 
@@ -91,6 +91,7 @@ export class PageTaker {
     const timeout = new AbortController();
     try {
       const key = await this.#trustedKey(new URL(address));
+      (await this.#ownProxy()).begin();
       if (key !== null) own = await startBrowser(this.limits.executable, await this.#proxyAddress(), key);
       const { browser } = own ?? (await this.#browser());
       context = await browser.newContext({
@@ -103,6 +104,7 @@ export class PageTaker {
         reducedMotion: 'reduce',
         permissions: [],
       });
+      boundRequests(context);
       const page = await context.newPage();
       page.on('dialog', (dialog) => void dialog.dismiss().catch(() => undefined));
       context.on('page', (other) => void (other === page ? undefined : other.close().catch(() => undefined)));
@@ -144,8 +146,12 @@ export class PageTaker {
   }
 
   async #proxyAddress(): Promise<string> {
+    return (await this.#ownProxy()).address;
+  }
+
+  #ownProxy(): Promise<FilteringProxy> {
     this.#proxy ??= FilteringProxy.open(this.worker);
-    return (await this.#proxy).address;
+    return this.#proxy;
   }
 
   /** A browser that served many pages is replaced, so that its memory comes back. */
@@ -389,4 +395,16 @@ function problemOf(error: unknown, address: string): FetchProblem {
       detail: (/net::ERR_([A-Z_]+)/.exec(words)?.[1] ?? '').toLowerCase().replaceAll('_', ' '),
     };
   return { reason: 'not rendered', detail: words.split('\n')[0]?.slice(0, 160) ?? 'the browser failed' };
+}
+
+/**
+ * A page that asks for too much asks for nothing more, and is read as it stands. The proxy counts as well, but sees no
+ * single requests within its tunnels.
+ */
+function boundRequests(context: BrowserContext): void {
+  let asked = 0;
+  context.on('request', () => {
+    asked += 1;
+    if (asked === MOST_REQUESTS) void context.setOffline(true).catch(() => undefined);
+  });
 }

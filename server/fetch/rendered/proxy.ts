@@ -15,6 +15,8 @@ export const REFUSED = 'x-shrike-refused';
 
 const CONNECT_MS = 10_000;
 const REMEMBERED = 200;
+/** What one page may ask of all sites together: of what people read, the fullest takes a third of that. */
+export const MOST_REQUESTS = 400;
 /**
  * Connection headers go from hop to hop and are not passed on (RFC 9110, 7.6.1), nor those that a Connection header
  * names.
@@ -43,6 +45,7 @@ export class FilteringProxy {
   readonly #sockets = new Set<Socket>();
   /** Where it refused to go of late, for the log and the tests. */
   readonly refused: string[] = [];
+  #asked = 0;
 
   private constructor(private readonly rules: Pick<Questions, 'check'>) {
     this.#server = createServer((request, response) => {
@@ -66,6 +69,16 @@ export class FilteringProxy {
       proxy.#server.listen(0, '127.0.0.1', resolve);
     });
     return proxy;
+  }
+
+  /** Begins to count anew what is asked: for each page. */
+  begin(): void {
+    this.#asked = 0;
+  }
+
+  #isSpent(): boolean {
+    this.#asked += 1;
+    return this.#asked > MOST_REQUESTS;
   }
 
   get address(): string {
@@ -93,6 +106,7 @@ export class FilteringProxy {
   async #pass(request: IncomingMessage, response: ServerResponse): Promise<void> {
     const target = request.url !== undefined && URL.canParse(request.url) ? new URL(request.url) : null;
     if (target === null || target.protocol !== 'http:') return refuse(response);
+    if (this.#isSpent()) return refuse(response);
     const port = Number(target.port || 80);
     const address = await this.#checked(target.hostname, port);
     if (address === null) return refuse(response);
@@ -118,7 +132,7 @@ export class FilteringProxy {
 
   async #tunnel(request: IncomingMessage, client: Socket, head: Buffer): Promise<void> {
     const [, host = '', port = ''] = /^(.*):(\d{1,5})$/.exec(request.url ?? '') ?? [];
-    const address = host === '' ? null : await this.#checked(host, Number(port));
+    const address = host === '' || this.#isSpent() ? null : await this.#checked(host, Number(port));
     if (address === null) return void client.end('HTTP/1.1 403 Forbidden\r\n\r\n');
     const onward = connect({ host: address, port: Number(port), timeout: CONNECT_MS });
     this.#keep(onward);

@@ -3,7 +3,17 @@ import { useState } from 'react';
 import { sanitiseText } from '#core/value/sanitise';
 import { formatDuration, formatRecent } from '#core/when/format';
 import { countOf } from '#core/words';
-import { listHosts, pauseHost, setHost, trustHost, type HostNow } from '#server/db/source/hosts';
+import { inTransaction } from '#server/db/base/pool';
+import {
+  holdHost,
+  listHosts,
+  pauseHost,
+  setHost,
+  trustHost,
+  type HostNow,
+  type HostSettings,
+} from '#server/db/source/hosts';
+import { AsSeen, asSeen, MEANWHILE } from '../../../parts/as-seen';
 import { useLiveWatches } from '../../../parts/live';
 import { readForm, writtenIn } from '../../../form.server';
 import { services } from '../../../services.server';
@@ -54,11 +64,24 @@ export async function action({ request, context }: Route.ActionArgs): Promise<{ 
     default: {
       const settings = readHostSettings(form);
       if (!settings.ok) return { problem: settings.error };
-      await setHost(pool, name, settings.value, person);
+      const kept = await inTransaction(pool, async (db) => {
+        const now = await holdHost(db, name);
+        if (now === null || asSeen(settingsOf(now)) !== writtenIn(form, 'was')) return false;
+        await setHost(db, name, settings.value, person);
+        return true;
+      });
+      if (!kept) return { problem: MEANWHILE };
     }
   }
   return { problem: null };
 }
+
+const settingsOf = ({ mostAtOnce, pauseMs, robotsHeeded, runsADay }: HostSettings) => [
+  mostAtOnce,
+  pauseMs,
+  robotsHeeded,
+  runsADay,
+];
 
 export default function Hosts({ loaderData }: Route.ComponentProps) {
   useLiveWatches();
@@ -235,6 +258,7 @@ function Settings({ host }: { host: HostNow }) {
       <h2 className="mb-2 font-serif text-head font-medium">How {host.name} is asked</h2>
       <input type="hidden" name="host" value={host.name} />
       <input type="hidden" name="robots" value={robots ? 'heeded' : 'not'} />
+      <AsSeen state={settingsOf(host)} fetcher={fetcher} />
       <TextField
         label="At most at once"
         name="mostAtOnce"

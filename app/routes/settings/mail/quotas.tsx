@@ -2,6 +2,7 @@ import { useFetcher } from 'react-router';
 import { QUOTAS, isNearlySpent, spendingWords, type Quota, type QuotaOf, type Spending } from '#core/tell/quota';
 import { capital } from '#core/words';
 import type { QuotaNow } from '#server/db/delivery/quotas';
+import { AsSeen } from '../../../parts/as-seen';
 import { Button } from '../../../ui/button';
 import { TextField } from '../../../ui/field';
 import { Section } from '../../../ui/page';
@@ -22,6 +23,13 @@ const FIELDS: Record<QuotaOf, [name: keyof Quota, label: string][]> = {
   ],
   texts: [['aMonth', 'in a month']],
 };
+
+/** A bound as a form is filled in on it. */
+export const boundOf = (bound: Quota | undefined) => [
+  bound?.anHour ?? null,
+  bound?.aDay ?? null,
+  bound?.aMonth ?? null,
+];
 
 /** How much may go out, with what is used of it (25). */
 export function Quotas({ allowances, spent }: { allowances: QuotaNow[]; spent: Spending[] }) {
@@ -49,6 +57,7 @@ function Bound({ of, now, spent }: { of: QuotaOf; now: QuotaNow | undefined; spe
   return (
     <fetcher.Form method="post" className="cell pt-2" data-allowance={of}>
       <input type="hidden" name="of" value={of} />
+      <AsSeen state={boundOf(now)} fetcher={fetcher} />
       <fieldset className="flex flex-wrap items-end gap-x-4 gap-y-2">
         <legend className="font-medium">{NAMES[of]}</legend>
         {FIELDS[of].map(([name, label]) => (

@@ -2,17 +2,19 @@ import { randomUUID } from 'node:crypto';
 import { Form, useNavigation } from 'react-router';
 import type { OutgoingMail } from '#server/deliver/mail';
 import { tryServer } from '#server/deliver/mail-trial';
-import { listQuotas, setQuota, spendings } from '#server/db/delivery/quotas';
+import { inTransaction } from '#server/db/base/pool';
+import { holdQuotas, listQuotas, setQuota, spendings } from '#server/db/delivery/quotas';
 import type { Person } from '#server/db/person/people';
 import { mailSettingsOf } from '#server/work/services';
-import { readForm } from '../../../form.server';
+import { asSeen, MEANWHILE } from '../../../parts/as-seen';
+import { readForm, writtenIn } from '../../../form.server';
 import { readNumber } from '../../../ids.server';
 import { services } from '../../../services.server';
 import { asks } from '../../../session.server';
 import { Button } from '../../../ui/button';
 import { PageHead, Section } from '../../../ui/page';
 import type { Route } from './+types/route';
-import { Quotas } from './quotas';
+import { boundOf, Quotas } from './quotas';
 import { readQuota } from './quotas.server';
 import { dkimRecord } from './dkim.server';
 
@@ -50,7 +52,14 @@ async function bound(form: FormData, person: Person): Promise<Answer> {
   const answer = { server: NO_SERVER, dialogue: [] };
   if (!read.ok) return { ...answer, said: null, problem: read.error };
   const { pool, clock } = services();
-  await setQuota(pool, read.value.of, read.value.said, person.id, clock());
+  const { of, said } = read.value;
+  const kept = await inTransaction(pool, async (db) => {
+    const now = (await holdQuotas(db)).find((each) => each.of === of);
+    if (asSeen(boundOf(now)) !== writtenIn(form, 'was')) return false;
+    await setQuota(db, of, said, person.id, clock());
+    return true;
+  });
+  if (!kept) return { ...answer, said: null, problem: MEANWHILE };
   return { ...answer, said: 'Kept.', problem: null };
 }
 

@@ -20,6 +20,7 @@ import { askToConfirm } from '#server/pipeline/ask';
 import { readForm, textIn, writtenIn } from '../../../form.server';
 import { readId } from '../../../ids.server';
 import { hoursWords } from '../../../parts/hours';
+import { AsSeen, asSeen, MEANWHILE } from '../../../parts/as-seen';
 import { useLive } from '../../../parts/live';
 import { keepingServices, services } from '../../../services.server';
 import { asks } from '../../../session.server';
@@ -134,14 +135,18 @@ function addedWords(added: string[], asked: number, given: number): string {
 const LIST_PROBLEMS = {
   gone: 'This list is gone. Load the page again to see what there is.',
   'name taken': 'There is another list of this name. Choose one that tells them apart.',
+  meanwhile: MEANWHILE,
 };
+
+const saidOf = ({ name, members }: Pick<ListNow, 'name' | 'members'>) => [name, members.map(({ id }) => id)];
 
 async function keepSaidList(form: FormData): Promise<Answer> {
   const name = textIn(form, 'name').slice(0, LONGEST_NAME);
   if (name === '') return problem('Say what the list is called.');
   const id = readId<ListId>(form.get('list'));
   const members = form.getAll('member').map((each) => readId<PersonId>(each));
-  const kept = await keepList(services().pool, id === 0 ? null : id, name, members);
+  const isAsSeen = (now: Pick<ListNow, 'name' | 'members'>) => asSeen(saidOf(now)) === writtenIn(form, 'was');
+  const kept = await keepList(services().pool, id === 0 ? null : id, { name, members }, isAsSeen);
   return kept.ok ? { problem: null, said: 'Kept.' } : problem(LIST_PROBLEMS[kept.error]);
 }
 
@@ -373,6 +378,7 @@ function ListForm({ list, everybody }: { list?: ListNow; everybody: Everybody })
   return (
     <fetcher.Form method="post">
       <input type="hidden" name="list" value={list?.id ?? ''} />
+      {list === undefined ? null : <AsSeen state={saidOf(list)} fetcher={fetcher} />}
       {[...on].map((id) => (
         <input key={id} type="hidden" name="member" value={id} />
       ))}

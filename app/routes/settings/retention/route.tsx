@@ -3,9 +3,11 @@ import { useFetcher } from 'react-router';
 import { formatBytes, RETAINED, retentionFault, type RetainedKind } from '#core/retention';
 import { formatRecent } from '#core/when/format';
 import { countOf } from '#core/words';
-import { chosenRetention, keepFor, retentionNow, type Chosen } from '#server/db/base/retention';
+import { inTransaction } from '#server/db/base/pool';
+import { chosenRetention, holdRetention, keepFor, retentionNow, type Chosen } from '#server/db/base/retention';
 import { takenNow, type Taken } from '#server/db/base/views/space-taken';
 import { retentionOf } from '#server/work/services';
+import { MEANWHILE } from '../../../parts/as-seen';
 import { readForm } from '../../../form.server';
 import { readNumber } from '../../../ids.server';
 import { services } from '../../../services.server';
@@ -39,9 +41,14 @@ export async function action({ request, context }: Route.ActionArgs): Promise<{ 
   const days = readNumber(form.get('days'));
   const problem = retentionFault(days);
   if (problem !== null) return { problem };
-  const { pool, clock } = services();
-  await keepFor(pool, what, days, person.id, clock());
-  return { problem: null };
+  const { pool, config, clock } = services();
+  const kept = await inTransaction(pool, async (db) => {
+    const now = await holdRetention(db, retentionOf(config));
+    if (now[what] !== readNumber(form.get('was'))) return false;
+    await keepFor(db, what, days, person.id, clock());
+    return true;
+  });
+  return { problem: kept ? null : MEANWHILE };
 }
 
 const WORDS: Record<RetainedKind, [name: string, of: string]> = {
@@ -129,7 +136,7 @@ function Days({ row: { what, days } }: { row: Row }) {
   const name = WORDS[what][0].toLowerCase();
   const send = () => {
     setAsked(false);
-    void fetcher.submit({ what, days: said }, { method: 'post' });
+    void fetcher.submit({ what, days: said, was: days }, { method: 'post' });
   };
   return (
     <form

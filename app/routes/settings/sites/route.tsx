@@ -1,9 +1,13 @@
+import type { SiteId } from '#core/id';
+import { fail, type Result } from '#core/result';
 import { useState } from 'react';
 import { Link, useFetcher } from 'react-router';
 import { sanitiseText } from '#core/value/sanitise';
-import { listSites, setSite, type SiteKind, type SiteNow } from '#server/db/source/sites';
+import { inTransactionIfOk } from '#server/db/base/pool';
+import { holdSite, listSites, setSite, type SiteKind, type SiteNow } from '#server/db/source/sites';
+import { AsSeen, asSeen, MEANWHILE } from '../../../parts/as-seen';
 import { useLive } from '../../../parts/live';
-import { readForm } from '../../../form.server';
+import { readForm, writtenIn } from '../../../form.server';
 import { readId } from '../../../ids.server';
 import { services } from '../../../services.server';
 import { asks } from '../../../session.server';
@@ -35,6 +39,7 @@ export async function loader({ request, context }: Route.LoaderArgs) {
 const PROBLEMS = {
   gone: 'This site is gone. Load the page again to see what there is.',
   'name taken': 'There is another site of this name. Choose one that tells them apart.',
+  meanwhile: MEANWHILE,
 };
 
 export async function action({ request, context }: Route.ActionArgs): Promise<{ problem: string | null }> {
@@ -43,7 +48,12 @@ export async function action({ request, context }: Route.ActionArgs): Promise<{ 
   const settings = readSiteSettings(form);
   if (!settings.ok) return { problem: settings.error };
   const id = form.get('site');
-  const set = await setSite(services().pool, readId(typeof id === 'string' ? id : undefined), settings.value);
+  const site = readId<SiteId>(typeof id === 'string' ? id : undefined);
+  const set = await inTransactionIfOk(services().pool, async (db): Promise<Result<null, keyof typeof PROBLEMS>> => {
+    const now = await holdSite(db, site);
+    if (now !== null && asSeen([now.name, now.kind]) !== writtenIn(form, 'was')) return fail('meanwhile');
+    return setSite(db, site, settings.value);
+  });
   return { problem: set.ok ? null : PROBLEMS[set.error] };
 }
 
@@ -115,6 +125,7 @@ function Settings({ site }: { site: SiteNow }) {
     <fetcher.Form method="post">
       <h2 className="mb-2 font-serif text-head font-medium">What {site.name} is</h2>
       <input type="hidden" name="site" value={site.id} />
+      <AsSeen state={[site.name, site.kind]} fetcher={fetcher} />
       <TextField label="What it is called" name="name" defaultValue={site.name} problem={fetcher.data?.problem} />
       <SelectField
         label="Whose it is"
