@@ -139,11 +139,13 @@ function PulseWords({ pulse, now }: { pulse: Pulse; now: Instant }) {
         ? 'One source is late'
         : `${pulse.overdue} sources are late`;
   const next =
-    pulse.nextDue === null
-      ? 'Nothing due'
-      : pulse.nextDue <= now
-        ? 'Next now'
-        : `Next in ${formatDuration(pulse.nextDue - now)}`;
+    pulse.fullSince !== null
+      ? 'Goes on once there is room'
+      : pulse.nextDue === null
+        ? 'Nothing due'
+        : pulse.nextDue <= now
+          ? 'Next now'
+          : `Next in ${formatDuration(pulse.nextDue - now)}`;
   const workers = pulse.workers === 1 ? '1 worker' : `${pulse.workers} workers`;
   return (
     <p>
