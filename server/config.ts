@@ -42,6 +42,8 @@ export interface Config {
   jobExpirySeconds: number;
   jobSweepSeconds: number;
   logLevel: string;
+  /** The process that started this one, with which it ends. */
+  startedBy: number | null;
   /** How long nobody may hear of anything before its owners are mailed of that. */
   apartAfterMs: number;
   secretKey: string | null;
@@ -148,6 +150,7 @@ const VARIABLES: Record<keyof Config, Variable> = {
   keepReadingDays: { variable: 'SHRIKE_KEEP_READING_DAYS', schema: whole(1_095) },
   keepNewsDays: { variable: 'SHRIKE_KEEP_NEWS_DAYS', schema: whole(1_825) },
   apartAfterMs: { variable: 'SHRIKE_APART_AFTER_MS', schema: whole(180_000, 0) },
+  startedBy: { variable: 'SHRIKE_STARTED_BY', schema: Joi.number().integer().allow(null).default(null) },
   logLevel: {
     variable: 'SHRIKE_LOG_LEVEL',
     schema: Joi.string().valid('trace', 'debug', 'info', 'warn', 'error', 'silent').default('info'),

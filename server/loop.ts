@@ -23,6 +23,17 @@ export function watchLoop(log: Log): void {
   }, EVERY_MS).unref();
 }
 
+const LOOKED_EVERY_MS = 2 * SECOND;
+
+/** Ends this process in good order once the one that started it is gone, as when that was killed. */
+export function endWith(startedBy: number | null): void {
+  if (startedBy === null) return;
+  const look = () => {
+    if (process.ppid !== startedBy) process.kill(process.pid, 'SIGTERM');
+  };
+  setInterval(look, LOOKED_EVERY_MS).unref();
+}
+
 /**
  * The last resort: what nobody caught is logged, and the process goes on. Whatever it was part of has its own deadline;
  * to end the process would cost everybody else's work too.

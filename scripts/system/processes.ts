@@ -21,7 +21,7 @@ const LOGS_KEPT = 5;
 /**
  * Starts one of our TypeScript programs; what it prints goes to a file of its own, of which the last ones are kept. It
  * leads its own process group,
- * so that Ctrl-C reaches it through `stop` alone, in our order.
+ * so that Ctrl-C reaches it through `stop` alone, in our order; and ends when this process does.
  */
 export function startProgram(
   name: string,
@@ -36,12 +36,13 @@ export function startProgram(
   log.on('error', () => undefined);
   const child = spawn(process.execPath, [...wordsFor(program), ...words], {
     cwd: ROOT,
-    env: { ...process.env, NODE_ENV: 'production', ...environment },
+    env: { ...process.env, NODE_ENV: 'production', SHRIKE_STARTED_BY: String(process.pid), ...environment },
     stdio: ['ignore', 'pipe', 'pipe'],
     detached: true,
   });
   child.stdout.pipe(log, { end: false });
   child.stderr.pipe(log, { end: false });
+  child.once('close', () => log.end());
   return { name, child, stop: () => stopChild(child) };
 }
 

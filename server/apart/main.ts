@@ -6,7 +6,7 @@ import { openPool } from '../db/base/pool';
 import { readPulse, type Pulse } from '../db/base/workers';
 import { findPerson, type Person } from '../db/person/people';
 import { makeLog } from '../log';
-import { surviveAll } from '../loop';
+import { endWith, surviveAll } from '../loop';
 import { openMailer } from '../work/services';
 import { goOn, mailOf, troubleOf, WELL, type Told, type Watch } from './trouble';
 
@@ -19,6 +19,7 @@ const ANSWERS_WITHIN = 20 * SECOND;
 const config = readConfig(process.env);
 const log = makeLog('apart', config.logLevel);
 surviveAll(log);
+endWith(config.startedBy);
 const pool = openPool(config.databaseUrl, 1, (error) => log.warn({ err: error }, 'the connection was lost'));
 const mailer = openMailer(config);
 

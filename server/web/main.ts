@@ -6,7 +6,7 @@ import express, { type Response } from 'express';
 import type { ServerBuild } from 'react-router';
 import { readConfig } from '../config';
 import { makeLog } from '../log';
-import { surviveAll, watchLoop } from '../loop';
+import { endWith, surviveAll, watchLoop } from '../loop';
 import { ROOT } from '../programs';
 import { CAME_FROM } from './came-from';
 import { keepsLinksPrivate, loggedPath } from './by-link';
@@ -27,6 +27,7 @@ const build = (await import(pathToFileURL(join(folder, 'server/index.js')).href)
 
 surviveAll(log);
 watchLoop(log);
+endWith(config.startedBy);
 
 const app = express();
 app.disable('x-powered-by');

@@ -184,8 +184,14 @@ export class JobQueue {
   }
 }
 
-/** Waits for work for so long, and no longer. */
+/** Waits for work for so long, and no longer; what becomes of it after that nobody waits for. */
 async function within(work: Promise<void>, seconds: number): Promise<void> {
-  const late = sleep(seconds * SECOND, true, { ref: false });
-  if ((await Promise.race([work, late])) === true) throw new Error(`a job took longer than ${seconds} s`);
+  const ended = new AbortController();
+  const late = sleep(seconds * SECOND, true, { ref: false, signal: ended.signal }).catch(() => false);
+  work.catch(() => undefined);
+  try {
+    if ((await Promise.race([work, late])) === true) throw new Error(`a job took longer than ${seconds} s`);
+  } finally {
+    ended.abort();
+  }
 }

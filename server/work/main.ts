@@ -4,7 +4,7 @@ import { steadyClock } from '../clock';
 import { readConfig } from '../config';
 import { isOutage } from '../db/base/outage';
 import { makeLog } from '../log';
-import { surviveAll, watchLoop } from '../loop';
+import { endWith, surviveAll, watchLoop } from '../loop';
 import { openServices, retentionOf, type Services } from './services';
 import { Worker } from './worker';
 
@@ -16,6 +16,7 @@ const config = readConfig(process.env);
 const log = makeLog('worker', config.logLevel);
 surviveAll(log);
 watchLoop(log);
+endWith(config.startedBy);
 
 const options = {
   runsAtOnce: config.runsAtOnce,

@@ -34,6 +34,15 @@ const settings = () => ({
   SHRIKE_ADMITTED: `*.localhost:${ports.standins}`,
   SHRIKE_POLL_MS: '100',
 });
+/** What a process was started with; nothing where it has ended meanwhile. */
+function commandOf(pid: number): string {
+  try {
+    return readFileSync(`/proc/${pid}/cmdline`, 'utf8');
+  } catch {
+    return '';
+  }
+}
+
 const npmStart = (more: Record<string, string> = {}) => clone.run(['npm', 'start'], { ...settings(), ...more });
 
 beforeAll(async () => {
@@ -129,7 +138,7 @@ describe('Shrike started for real, in an empty folder, by a user without rights'
   });
 
   it('starts its worker again when that ends by itself', async () => {
-    const isWorker = (pid: number) => readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('server/work/main');
+    const isWorker = (pid: number) => commandOf(pid).includes('server/work/main');
     const workers = () => processesBelow(own.child.pid ?? 0).filter(isWorker);
     expect(workers()).toHaveLength(1);
     process.kill(workers()[0] ?? 0, 'SIGKILL');
@@ -151,6 +160,21 @@ describe('Shrike started for real, in an empty folder, by a user without rights'
     await page.go(`${web()}/watches`);
     await page.reads('Copper smoker, large');
     await page.reads('£19.50');
+  });
+});
+
+describe('a start that is killed', () => {
+  it('leaves nothing behind that keeps the next one from starting', async () => {
+    const own = npmStart({ SHRIKE_DATA: join(clone.home, 'killed') });
+    await own.says(/Ctrl-C stops it/);
+    const isStart = (pid: number) => /tsx\0[^\0]*scripts\/start\.ts/.test(commandOf(pid));
+    const [start] = processesBelow(own.child.pid ?? 0).filter(isStart);
+    process.kill(start ?? 0, 'SIGKILL');
+    await until(async () => (await ask(web(), '/healthz').catch(() => null)) === null);
+    const next = npmStart({ SHRIKE_DATA: join(clone.home, 'killed') });
+    await next.says(/Ctrl-C stops it/);
+    expect((await ask(web(), '/healthz')).status).toBe(200);
+    await next.stop();
   });
 });
 
