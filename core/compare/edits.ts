@@ -12,8 +12,19 @@ export interface Edit {
  * bytes.
  */
 export function editsBetween(from: Int32Array, to: Int32Array, most: number): Edit[] | null {
+  if (unmatched(from, to) > most) return null;
   const reached = waysBetween(from, to, most);
   return reached === null ? null : stretchesOf(reached, from.length, to.length);
+}
+
+/** How many elements of either have no like in the other, each taken once: every edit script has as many at least. */
+function unmatched(from: Int32Array, to: Int32Array): number {
+  const more = new Map<number, number>();
+  for (const each of from) more.set(each, (more.get(each) ?? 0) + 1);
+  for (const each of to) more.set(each, (more.get(each) ?? 0) - 1);
+  let count = 0;
+  for (const each of more.values()) count += Math.abs(each);
+  return count;
 }
 
 /**

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { textDifference } from './text';
+import { textDifference, wordsChanged } from './text';
 
 describe('the difference of two texts', () => {
   it('is told by words, with what stayed the same around it', () => {
@@ -74,5 +74,22 @@ describe('the difference of two texts', () => {
   it('shows texts that have nothing in common whole', () => {
     const [from, to] = [7, 11].map((step) => Array.from({ length: 4000 }, (_, at) => `w${at * step}`).join(' '));
     expect(textDifference(from ?? '', to ?? '').map((piece) => piece.kind)).toContain('removed');
+  });
+});
+
+describe('how many words changed', () => {
+  const long = Array.from({ length: 40_000 }, (_, at) => `w${at}`).join(' ');
+
+  it('is exact however far apart they stand', () => {
+    expect(wordsChanged(`low ${long} low`, `high ${long} high`)).toBe(4);
+    expect(wordsChanged(`${long}, ${long}`, `${long}; ${long} more`)).toBe(1);
+    expect(wordsChanged(long, long)).toBe(0);
+  });
+
+  it('is all of both where nothing is left', () => {
+    const [from = '', to = ''] = [7, 11].map((step) =>
+      Array.from({ length: 4000 }, (_, at) => `w${at}x${step}`).join(' '),
+    );
+    expect(wordsChanged(from, to)).toBe(8000);
   });
 });

@@ -7,10 +7,13 @@ export interface TextPiece {
   text: string;
 }
 
-/** More edits than this take longer than somebody waits for. */
-const MOST_EDITS = 1000;
-/** Nor is a stretch taken apart that is longer than this, in characters of both texts. */
-const MOST_APART = 200_000;
+/** More edits than this are shown as one: nobody reads them one by one. */
+const MOST_SHOWN_EDITS = 1000;
+/** More are not counted one by one: to find them takes longer than others wait. */
+const MOST_COUNTED_EDITS = 2000;
+/** Nor is a stretch shown piece by piece, or counted so, that is longer than this, in characters of both texts. */
+const MOST_SHOWN = 200_000;
+const MOST_COUNTED = 4_000_000;
 /** Characters of what stayed the same that are shown on either side of a difference. */
 const CONTEXT = 60;
 
@@ -21,6 +24,8 @@ const PIECES = new RegExp(
   `[${UNSPACED}]|(?:(?![${UNSPACED}])[\\p{L}\\p{N}\\p{M}_])+|\\s+|[^\\p{L}\\p{N}\\p{M}_\\s]`,
   'gu',
 );
+/** The same but for space. */
+const SIGNS = new RegExp(PIECES.source.replace('|\\s+', ''), 'gu');
 const WORD = /^[\p{L}\p{N}]/u;
 const ANY_WORD = /[\p{L}\p{N}]+/gu;
 
@@ -50,9 +55,9 @@ function wholePieces(from: string, to: string): TextPiece[] {
 }
 
 function piecesBetween(was: string, is: string): TextPiece[] | null {
-  if (was.length + is.length > MOST_APART) return null;
+  if (was.length + is.length > MOST_SHOWN) return null;
   const [before, after] = [piecesOf(was), piecesOf(is)];
-  const edits = editsBetween(...numbered(before, after), MOST_EDITS);
+  const edits = editsBetween(...numbered(before, after), MOST_SHOWN_EDITS);
   if (edits === null) return null;
   let [x, y] = [0, 0];
   return edits.flatMap(({ removed, added, same }): TextPiece[] => [
@@ -124,10 +129,10 @@ const tailOf = (text: string): string =>
 /** How many words went from one text and came into another, together; of texts far apart all that lie between. */
 export function wordsChanged(from: string, to: string): number {
   const { was, is } = apart(from, to);
-  if (was.length + is.length > MOST_APART) return wordsIn(was) + wordsIn(is);
-  const signs = (text: string) => piecesOf(text).filter((piece) => /\S/.test(piece));
+  if (was.length + is.length > MOST_COUNTED) return wordsIn(was) + wordsIn(is);
+  const signs = (text: string): string[] => text.match(SIGNS) ?? [];
   const [before, after] = [signs(was), signs(is)];
-  const edits = editsBetween(...numbered(before, after), MOST_EDITS);
+  const edits = editsBetween(...numbered(before, after), MOST_COUNTED_EDITS);
   if (edits === null) return wordsIn(was) + wordsIn(is);
   let [x, y, words] = [0, 0, 0];
   for (const { removed, added, same } of edits) {
