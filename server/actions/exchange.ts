@@ -120,7 +120,7 @@ export async function lookThroughDocument(
   return allDone(
     await reading.each(
       'document lines',
-      parts.map((from) => ({ key, here: here.key, from })),
+      [true, false].flatMap((ahead) => parts.map((from) => ({ key, here: here.key, from, ahead }))),
       [document, here],
     ),
   );

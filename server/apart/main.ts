@@ -75,11 +75,10 @@ async function once(): Promise<void> {
   const { watch: next, tell } = goOn(watch, seen, Date.now(), config.apartAfterMs);
   if (seen !== null && (watch.state === 'well' || watch.what !== seen)) log.error({ trouble: seen }, 'nobody hears');
   if (seen === null && watch.state === 'trouble') log.info('all is well again');
-  watch = next;
-  if (tell === null) return;
-  // Where no server takes it, it is told at the next look.
-  const taken = await mail(tell);
-  if (taken && watch.state === 'trouble') watch = { ...watch, toldAt: Date.now() };
+  const taken = tell !== null && (await mail(tell));
+  // What no server takes is told at the next look; that it is over, too.
+  if (tell?.kind === 'over' && !taken) return;
+  watch = taken && next.state === 'trouble' ? { ...next, toldAt: Date.now() } : next;
 }
 
 const stopping = new AbortController();

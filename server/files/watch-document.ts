@@ -1,3 +1,4 @@
+import type { PersonId, SiteId } from '#core/id';
 import { readExchange, type ExchangedWatch, type ExchangeLine, type Here } from '#core/plan/exchange';
 import { webAddress } from '../fetch/web-address';
 import type { ReadDocument } from '../shapes/exchange';
@@ -7,7 +8,7 @@ import type { ReadDocument } from '../shapes/exchange';
 /** What a document is held against, as text. */
 interface WrittenHere {
   watches: Here['watches'];
-  names: { audiences: [string, string][]; owners: [number, string][]; channels: [number, string][] };
+  names: { audiences: [string, string][]; owners: [PersonId, string][]; channels: [SiteId, string][] };
   called: { audiences: [string, string][]; locale: string };
 }
 
@@ -15,7 +16,7 @@ export function writeHere({ watches, names, called }: Here): string {
   const { audiences, owners, channels } = names;
   const written: WrittenHere = {
     watches,
-    names: { audiences: [...audiences], owners: [...owners] as never, channels: [...channels] as never },
+    names: { audiences: [...audiences], owners: [...owners], channels: [...channels] },
     called: { audiences: [...called.audiences], locale: called.locale },
   };
   return JSON.stringify(written);
@@ -28,8 +29,8 @@ export function hereIn(text: string): Here {
     watches,
     names: {
       audiences: new Map(names.audiences),
-      owners: new Map(names.owners) as never,
-      channels: new Map(names.channels) as never,
+      owners: new Map(names.owners),
+      channels: new Map(names.channels),
     },
     called: { audiences: new Map(called.audiences), locale: called.locale },
   };

@@ -199,10 +199,14 @@ export class ReadingPool {
     this.#turns.set(of, this.#turn);
   }
 
-  /** A thread that has nothing to do, before others one that holds what the job needs. */
+  /** A thread that has nothing to do, before others the one that holds most of what the job needs. */
   #freeFor(job: Job): Thread | null {
     const free = this.#threads.filter((thread) => thread.job === null);
-    return free.find((thread) => job.bodies.every(({ key }) => thread.held.has(key))) ?? free[0] ?? null;
+    const heldBy = ({ held }: Thread) => job.bodies.filter(({ key }) => held.has(key)).length;
+    return free.reduce<Thread | null>(
+      (best, thread) => (best === null || heldBy(thread) > heldBy(best) ? thread : best),
+      null,
+    );
   }
 
   #grow(): void {

@@ -19,6 +19,7 @@ import { searchFor } from '#core/read/pattern';
 import { wayNeeded } from '#core/read/ways';
 import { fail, ok, type Result } from '#core/result';
 import type { WatchRead } from '#core/judge/watch';
+import type { ExchangeLine } from '#core/plan/exchange';
 import type { Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import { rehearseCourse } from '#core/judge/rehearse';
@@ -227,8 +228,18 @@ export const TASKS = {
       address,
       subject: reads.subject,
     })),
-  /** What some lines of a document would do, held against what is here. */
-  'document lines': (bodies: Bodies, { key, here, from }: { key: string; here: string; from: number }) => {
+  /**
+   * What some lines of a document would do, held against what is here; of no lines its watches are looked at, ahead of
+   * the lines, which need them all: each step has a deadline of its own.
+   */
+  'document lines': (
+    bodies: Bodies,
+    { key, here, from, ahead }: { key: string; here: string; from: number; ahead: boolean },
+  ): ExchangeLine[] => {
+    if (ahead) {
+      documentPart(bodies, key, from);
+      return [];
+    }
     const lines = bodies.once({ key, receivedAt: 0 }, `lines ${here}`, () =>
       documentLines(wholeDocument(bodies, key), hereIn(bodies.text(here))),
     );

@@ -1,5 +1,4 @@
 import { createHash } from 'node:crypto';
-import { data } from 'react-router';
 import { writeCsv } from '#core/items/sheet';
 import type { Result } from '#core/result';
 import { DOES, type TriedLine } from './tried-line';
@@ -34,7 +33,8 @@ export const notTried = (text: string, problem: string): Tried => ({
 
 /** What every line would do as a file, or why there is none. */
 export function linesFile(head: string, lines: Result<readonly TriedLine[], string>): Response {
-  if (!lines.ok) throw data(lines.error, { status: 400 });
+  if (!lines.ok)
+    return new Response(lines.error, { status: 400, headers: { 'content-type': 'text/plain; charset=utf-8' } });
   const rows = ordered(lines.value).map(({ line, name, does, said }) => [
     String(line),
     name,

@@ -227,27 +227,24 @@ export interface ListNow {
   reports: string[];
 }
 
-const LIST = `
+const LIST_OF = `
 SELECT l.id, l.name,
   coalesce((SELECT jsonb_agg(jsonb_build_object('id', p.id, 'name', p.name) ORDER BY p.name) FROM list_member m
   JOIN person p ON p.id = m.person_id
     WHERE m.list_id = l.id), '[]') AS members,
   ARRAY(SELECT r.name FROM report_reader rr JOIN report r ON r.id = rr.report_id
   WHERE rr.list_id = l.id AND r.ended_at IS NULL ORDER BY r.name) AS reports
-FROM list l WHERE l.removed_at IS NULL ORDER BY l.name LIMIT $1`;
-
-/** More lists than there will be. */
-const MOST_LISTS = 1_000_000;
+FROM list l WHERE l.removed_at IS NULL`;
 
 /** All lists, at most so many. */
 export async function allLists(db: Db, most: number): Promise<ListNow[]> {
-  return (await db.query<ListNow>(LIST, [most])).rows;
+  return (await db.query<ListNow>(`${LIST_OF} ORDER BY l.name LIMIT $1`, [most])).rows;
 }
 
 /** A list as it stands, held until the end of the caller's transaction; null where it is gone. */
 async function holdList(db: Db, id: ListId): Promise<Pick<ListNow, 'name' | 'members'> | null> {
   await db.query('SELECT FROM list WHERE id = $1 FOR UPDATE', [id]);
-  return (await db.query<ListNow>(`SELECT l.* FROM (${LIST}) l WHERE l.id = $2`, [MOST_LISTS, id])).rows[0] ?? null;
+  return (await db.query<ListNow>(`${LIST_OF} AND l.id = $1`, [id])).rows[0] ?? null;
 }
 
 /** Makes or changes a list: its name and who is on it; one that is there only where it is as it was seen. */

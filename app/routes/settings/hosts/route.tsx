@@ -13,7 +13,7 @@ import {
   type HostNow,
   type HostSettings,
 } from '#server/db/source/hosts';
-import { AsSeen, asSeen, MEANWHILE } from '../../../parts/as-seen';
+import { AsSeen, mayKeep, MEANWHILE } from '../../../parts/as-seen';
 import { useLiveWatches } from '../../../parts/live';
 import { readForm, writtenIn } from '../../../form.server';
 import { services } from '../../../services.server';
@@ -66,7 +66,8 @@ export async function action({ request, context }: Route.ActionArgs): Promise<{ 
       if (!settings.ok) return { problem: settings.error };
       const kept = await inTransaction(pool, async (db) => {
         const now = await holdHost(db, name);
-        if (now === null || asSeen(settingsOf(now)) !== writtenIn(form, 'was')) return false;
+        const may = now !== null && mayKeep(settingsOf(now), settingsOf(settings.value), writtenIn(form, 'was'));
+        if (!may) return false;
         await setHost(db, name, settings.value, person);
         return true;
       });

@@ -6,7 +6,7 @@ import { inTransaction } from '#server/db/base/pool';
 import { holdQuotas, listQuotas, setQuota, spendings } from '#server/db/delivery/quotas';
 import type { Person } from '#server/db/person/people';
 import { mailSettingsOf } from '#server/work/services';
-import { asSeen, MEANWHILE } from '../../../parts/as-seen';
+import { mayKeep, MEANWHILE } from '../../../parts/as-seen';
 import { readForm, writtenIn } from '../../../form.server';
 import { readNumber } from '../../../ids.server';
 import { services } from '../../../services.server';
@@ -55,7 +55,7 @@ async function bound(form: FormData, person: Person): Promise<Answer> {
   const { of, said } = read.value;
   const kept = await inTransaction(pool, async (db) => {
     const now = (await holdQuotas(db)).find((each) => each.of === of);
-    if (asSeen(boundOf(now)) !== writtenIn(form, 'was')) return false;
+    if (!mayKeep(boundOf(now), boundOf(said), writtenIn(form, 'was'))) return false;
     await setQuota(db, of, said, person.id, clock());
     return true;
   });

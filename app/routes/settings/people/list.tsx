@@ -20,7 +20,7 @@ import { askToConfirm } from '#server/pipeline/ask';
 import { readForm, textIn, writtenIn } from '../../../form.server';
 import { readId } from '../../../ids.server';
 import { hoursWords } from '../../../parts/hours';
-import { AsSeen, asSeen, MEANWHILE } from '../../../parts/as-seen';
+import { AsSeen, mayKeep, MEANWHILE } from '../../../parts/as-seen';
 import { useLive } from '../../../parts/live';
 import { keepingServices, services } from '../../../services.server';
 import { asks } from '../../../session.server';
@@ -138,14 +138,20 @@ const LIST_PROBLEMS = {
   meanwhile: MEANWHILE,
 };
 
-const saidOf = ({ name, members }: Pick<ListNow, 'name' | 'members'>) => [name, members.map(({ id }) => id)];
+const stateOf = (name: string, members: readonly PersonId[]) => [name, [...members].sort((one, other) => one - other)];
+const saidOf = ({ name, members }: Pick<ListNow, 'name' | 'members'>) =>
+  stateOf(
+    name,
+    members.map(({ id }) => id),
+  );
 
 async function keepSaidList(form: FormData): Promise<Answer> {
   const name = textIn(form, 'name').slice(0, LONGEST_NAME);
   if (name === '') return problem('Say what the list is called.');
   const id = readId<ListId>(form.get('list'));
   const members = form.getAll('member').map((each) => readId<PersonId>(each));
-  const isAsSeen = (now: Pick<ListNow, 'name' | 'members'>) => asSeen(saidOf(now)) === writtenIn(form, 'was');
+  const isAsSeen = (now: Pick<ListNow, 'name' | 'members'>) =>
+    mayKeep(saidOf(now), stateOf(name, members), writtenIn(form, 'was'));
   const kept = await keepList(services().pool, id === 0 ? null : id, { name, members }, isAsSeen);
   return kept.ok ? { problem: null, said: 'Kept.' } : problem(LIST_PROBLEMS[kept.error]);
 }

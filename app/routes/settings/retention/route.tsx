@@ -7,7 +7,7 @@ import { inTransaction } from '#server/db/base/pool';
 import { chosenRetention, holdRetention, keepFor, retentionNow, type Chosen } from '#server/db/base/retention';
 import { takenNow, type Taken } from '#server/db/base/views/space-taken';
 import { retentionOf } from '#server/work/services';
-import { MEANWHILE } from '../../../parts/as-seen';
+import { asSeen, mayKeep, MEANWHILE } from '../../../parts/as-seen';
 import { readForm } from '../../../form.server';
 import { readNumber } from '../../../ids.server';
 import { services } from '../../../services.server';
@@ -44,7 +44,7 @@ export async function action({ request, context }: Route.ActionArgs): Promise<{ 
   const { pool, config, clock } = services();
   const kept = await inTransaction(pool, async (db) => {
     const now = await holdRetention(db, retentionOf(config));
-    if (now[what] !== readNumber(form.get('was'))) return false;
+    if (!mayKeep([now[what]], [days], asSeen([readNumber(form.get('was'))]))) return false;
     await keepFor(db, what, days, person.id, clock());
     return true;
   });

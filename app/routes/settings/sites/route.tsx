@@ -5,7 +5,7 @@ import { Link, useFetcher } from 'react-router';
 import { sanitiseText } from '#core/value/sanitise';
 import { inTransactionIfOk } from '#server/db/base/pool';
 import { holdSite, listSites, setSite, type SiteKind, type SiteNow } from '#server/db/source/sites';
-import { AsSeen, asSeen, MEANWHILE } from '../../../parts/as-seen';
+import { AsSeen, mayKeep, MEANWHILE } from '../../../parts/as-seen';
 import { useLive } from '../../../parts/live';
 import { readForm, writtenIn } from '../../../form.server';
 import { readId } from '../../../ids.server';
@@ -36,6 +36,8 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   return { sites, begun: after !== '', next: found.length > PAGE ? (sites.at(-1)?.name ?? null) : null };
 }
 
+const saidOf = ({ name, kind }: Pick<SiteNow, 'name' | 'kind'>) => [name, kind];
+
 const PROBLEMS = {
   gone: 'This site is gone. Load the page again to see what there is.',
   'name taken': 'There is another site of this name. Choose one that tells them apart.',
@@ -51,7 +53,7 @@ export async function action({ request, context }: Route.ActionArgs): Promise<{ 
   const site = readId<SiteId>(typeof id === 'string' ? id : undefined);
   const set = await inTransactionIfOk(services().pool, async (db): Promise<Result<null, keyof typeof PROBLEMS>> => {
     const now = await holdSite(db, site);
-    if (now !== null && asSeen([now.name, now.kind]) !== writtenIn(form, 'was')) return fail('meanwhile');
+    if (now !== null && !mayKeep(saidOf(now), saidOf(settings.value), writtenIn(form, 'was'))) return fail('meanwhile');
     return setSite(db, site, settings.value);
   });
   return { problem: set.ok ? null : PROBLEMS[set.error] };
@@ -125,7 +127,7 @@ function Settings({ site }: { site: SiteNow }) {
     <fetcher.Form method="post">
       <h2 className="mb-2 font-serif text-head font-medium">What {site.name} is</h2>
       <input type="hidden" name="site" value={site.id} />
-      <AsSeen state={[site.name, site.kind]} fetcher={fetcher} />
+      <AsSeen state={saidOf(site)} fetcher={fetcher} />
       <TextField label="What it is called" name="name" defaultValue={site.name} problem={fetcher.data?.problem} />
       <SelectField
         label="Whose it is"
