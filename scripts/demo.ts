@@ -7,6 +7,7 @@ import { openPool } from '#server/db/base/pool';
 import { prepareDatabase } from '#server/db/base/prepare';
 import { buildFolder, ensureBuild } from './system/build';
 import { ensureDebianPackages, FOR_THE_DEMO } from './system/debian';
+import { Ending } from './system/ending';
 import { takeFolder } from './system/only-one';
 import { ownKey } from './system/own-key';
 import { freePort, isFree } from './system/ports';
@@ -36,7 +37,6 @@ const seededMarker = join(folder, 'seeded');
 const portsFile = join(folder, 'ports.json');
 const running: Running[] = [];
 let database: RunningPostgres | null = null;
-let stopping = false;
 /** Gives the folder back, once it is ours. */
 let leave: (() => void) | null = null;
 
@@ -163,25 +163,19 @@ function tell(ports: Ports): void {
 }
 
 async function endedByItself(program: Running): Promise<void> {
-  if (stopping) return;
+  if (ending.begun) return;
   say(`The ${program.name} ended by itself; see ${join(folder, 'logs', `${program.name}.log`)}.`);
-  await stop(1);
+  await ending.end(1);
 }
 
-async function stop(code: number): Promise<void> {
-  if (stopping) return;
-  stopping = true;
+const ending = new Ending(async () => {
   if (leave !== null) say('\nStopping …');
   await Promise.all(running.map((program) => program.stop()));
   await database?.stop();
   leave?.();
-  process.exit(code);
-}
-
-process.on('SIGINT', () => void stop(0));
-process.on('SIGTERM', () => void stop(0));
+});
 
 main().catch(async (error: unknown) => {
   say(error instanceof Error ? error.message : String(error));
-  await stop(1);
+  await ending.end(1);
 });

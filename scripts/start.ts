@@ -6,6 +6,7 @@ import { openPool } from '#server/db/base/pool';
 import { prepareDatabase } from '#server/db/base/prepare';
 import { buildFolder, ensureBuild, PROGRAMS } from './system/build';
 import { BROWSER, DATABASE, ensureDebianPackages, mayInstall, type Package } from './system/debian';
+import { Ending } from './system/ending';
 import { takeFolder } from './system/only-one';
 import { ownKey } from './system/own-key';
 import { freePort, isFree } from './system/ports';
@@ -34,7 +35,6 @@ const say = (line: string) => process.stdout.write(`${line}\n`);
 const running: Running[] = [];
 let database: RunningPostgres | null = null;
 let leave: (() => void) | null = null;
-let stopping = false;
 
 async function main(): Promise<void> {
   const given: Environment = Object.fromEntries(Object.entries(process.env).filter(([, value]) => value !== ''));
@@ -160,26 +160,19 @@ function tellNotSet(lines: string[]): void {
 }
 
 async function endedByItself(): Promise<void> {
-  if (stopping) return;
+  if (ending.begun) return;
   say('PostgreSQL ended by itself; its own log, in the data folder below postgres/data/log, says why.');
-  await stop(1);
+  await ending.end(1);
 }
 
-async function stop(code: number): Promise<void> {
-  if (stopping) return;
-  stopping = true;
+const ending = new Ending(async () => {
   if (running.length > 0) say('\nStopping …');
   await Promise.all(running.map((program) => program.stop()));
   await database?.stop();
   leave?.();
-  process.exit(code);
-}
-
-process.on('SIGINT', () => void stop(0));
-process.on('SIGTERM', () => void stop(0));
-process.on('SIGHUP', () => void stop(0));
+});
 
 main().catch(async (error: unknown) => {
   say(error instanceof Error ? error.message : String(error));
-  await stop(1);
+  await ending.end(1);
 });

@@ -1,34 +1,17 @@
 import { request } from 'node:http';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { pageDefinition } from '#core/read/definition';
-import { PRICE } from '../support/price';
 import { ask, fromOwnPage } from '../support/requests';
+import { asFile, documentOf } from '../support/watch-document';
 
 // What visitors send that is long, often or at once: it costs them their own time, and nobody else's.
 
 const MB = 1_000_000;
 
-const formOf = (text: string): { body: string; type: string } => ({
-  body: `--between-the-parts\r\nContent-Disposition: form-data; name="text"\r\n\r\n${text}\r\n--between-the-parts--\r\n`,
-  type: 'multipart/form-data; boundary=between-the-parts',
-});
-
 /** Thousands of watches, none of which can be taken. */
-const manyWatches = (): string => {
-  const watch = {
-    address: 'http://shop.example/',
-    way: 'plain',
-    request: {},
-    site: 'Shop',
-    every: { count: 1, unit: 'day' },
-    state: 'running',
-    tags: [],
-    reads: pageDefinition('Thing', [PRICE]),
-    rules: Array.from({ length: 20 }, () => ({ when: { kind: 'x' } })),
-  };
-  const watches = Array.from({ length: 2_000 }, (_, at) => ({ ...watch, number: at + 1 }));
-  return JSON.stringify({ format: 'shrike watches', version: 1, written: 'x', channels: {}, watches });
-};
+const NO_RULES = documentOf(
+  2_000,
+  Array.from({ length: 20 }, () => ({ when: { kind: 'x' } })),
+);
 
 const manyItems = (): string => `reference,name\r\n${'HL-900,A smoker of many lines\r\n'.repeat(MB / 10)}`;
 
@@ -54,7 +37,7 @@ async function follow(web: string, count: number): Promise<void> {
 export async function typed(web: string, count: number): Promise<number> {
   const headers = fromOwnPage(web);
   const file = async (path: string, text: string) => {
-    const { body, type } = formOf(text);
+    const { body, type } = asFile(text);
     await ask(web, path, { body, headers: { ...headers, 'content-type': type } });
   };
   const form = async (path: string, said: Record<string, string>) => {
@@ -63,7 +46,7 @@ export async function typed(web: string, count: number): Promise<number> {
   const pattern = (at: number) => PATTERNS[at % PATTERNS.length] ?? '';
   const plan = (at: number) => JSON.stringify({ clauses: [{ verb: 'matches', field: 'price', pattern: pattern(at) }] });
   const ways: ((at: number) => Promise<void>)[] = [
-    () => file('/watches/import', manyWatches()),
+    () => file('/watches/import', NO_RULES),
     () => file('/items/import', manyItems()),
     (at) => form('/watches/1/rehearsal', { rule: plan(at), looks: '[{"at":"","values":{}}]', record: 'page' }),
     (at) =>

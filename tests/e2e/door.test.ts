@@ -5,11 +5,10 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { anyPort } from '#scripts/system/ports';
-import { pageDefinition } from '#core/read/definition';
 import { makeFirstOwnerCode } from '#server/db/access/first-owner';
 import { untilAnswers, type Running } from '#scripts/system/processes';
 import { startWebProgram } from '#scripts/system/shrike';
-import { PRICE } from '../support/world';
+import { asFile, documentOf } from '../support/watch-document';
 import { startApp, type RunningApp } from '../support/app';
 import { ask, fromOwnPage, type Asking } from '../support/requests';
 import { until } from '../support/until';
@@ -675,8 +674,8 @@ describe('a file of items', () => {
   const sent = (bytes: number) => {
     const row = `HL-900,A smoker of many lines ${'long '.repeat(20)}\r\n`;
     const text = `reference,name\r\n${row.repeat(Math.ceil(bytes / row.length))}`;
-    const body = `--x\r\nContent-Disposition: form-data; name="text"\r\n\r\n${text}\r\n--x--\r\n`;
-    const headers = { ...fromOwnPage(app.web), 'content-type': 'multipart/form-data; boundary=x' };
+    const { body, type } = asFile(text);
+    const headers = { ...fromOwnPage(app.web), 'content-type': type };
     return ask(app.web, '/items/import', { body, headers });
   };
 
@@ -698,30 +697,13 @@ describe('a document of watches', () => {
   const low = { kind: 'level', of: { asked: { field: 'price' } } };
   const limits = { is: 'below', inclusive: false, limit: { kind: 'money', amount: '20.00', currency: 'GBP' } };
   const rule = { when: { ...low, limits }, whenAlreadyMet: 'wait', tells: ['person:nobody@heatherlow.example'] };
-  const rules = Array.from({ length: 20 }, () => rule);
-  const watch = (number: number) => ({
-    number,
-    address: `http://skepwright.localhost:1/p/${number}`,
-    way: 'plain',
-    request: {},
-    site: 'Shop',
-    every: { count: 1, unit: 'day' },
-    state: 'running',
-    tags: [],
-    reads: pageDefinition(`Thing ${number}`, [PRICE]),
-    rules,
-  });
-  const text = JSON.stringify({
-    format: 'shrike watches',
-    version: 1,
-    written: '2026-12-01',
-    channels: {},
-    watches: Array.from({ length: MANY }, (_, at) => watch(at + 1)),
-  });
+  const text = documentOf(
+    MANY,
+    Array.from({ length: 20 }, () => rule),
+  );
   const sent = (path: string, said: string) => {
-    const body = `--between-the-parts\r\nContent-Disposition: form-data; name="text"\r\n\r\n${said}\r\n--between-the-parts--\r\n`;
-    const headers = { ...fromOwnPage(app.web), 'content-type': 'multipart/form-data; boundary=between-the-parts' };
-    return ask(app.web, path, { body, headers });
+    const { body, type } = asFile(said);
+    return ask(app.web, path, { body, headers: { ...fromOwnPage(app.web), 'content-type': type } });
   };
 
   it('of thousands of faults is looked through beside everybody else, and its first faults are shown', async () => {

@@ -6,7 +6,6 @@ import { wordsChanged, textDifference } from '#core/compare/text';
 import { readSheet } from '#core/items/sheet';
 import { blankClause } from '#core/judge/draft/clause';
 import { BLANK_RULE, toCondition } from '#core/plan/rule-draft';
-import { pageDefinition } from '#core/read/definition';
 import { Mailer } from '#server/deliver/mail';
 import { readServer } from '#server/deliver/mail-server';
 import { isPublic } from '#server/fetch/addresses';
@@ -15,7 +14,7 @@ import { readDocument } from '#server/shapes/exchange';
 import { readLocator, readPlan, readRequest, readRule, readType } from '#server/shapes/plan';
 import { openRaw } from '../support/raw';
 import { SAMPLES } from '../support/mutated';
-import { PRICE } from '../support/price';
+import { documentOf } from '../support/watch-document';
 import { loopback } from '../support/mail-servers';
 
 // What strangers send and visitors type, by the border it comes in at. A target takes any text, and says by an error
@@ -48,19 +47,7 @@ const clauses = (['falls below', 'rises above', 'changes'] as const).map((verb) 
 const RULES = clauses.map((clause) =>
   JSON.stringify({ ...BLANK_RULE, clauses: [clause, ...clauses], audiences: ['list:1'], whenAlreadyMet: 'wait' }),
 );
-const WATCH = {
-  number: 1,
-  address: 'http://shop.example/',
-  way: 'plain',
-  request: {},
-  site: 'Shop',
-  every: { count: 1, unit: 'day' },
-  state: 'running',
-  tags: [],
-  reads: pageDefinition('Thing', [PRICE]),
-  rules: [{ when: { kind: 'change', asked: { field: 'price' } }, whenAlreadyMet: 'wait', tells: [] }],
-};
-const DOCUMENT = { format: 'shrike watches', version: 1, written: '2026-12-01', channels: {}, watches: [WATCH] };
+const TOLD = { when: { kind: 'change', asked: { field: 'price' } }, whenAlreadyMet: 'wait', tells: [] };
 const DIALOGUE = ['220 here\r\n', '250 here\r\n', '250 ok\r\n', '250 ok\r\n', '354 go on\r\n', '250 taken\r\n'].join(
   '|',
 );
@@ -104,7 +91,7 @@ export const TARGETS: Target[] = [
   },
   {
     name: 'documents',
-    seeds: [JSON.stringify(DOCUMENT)],
+    seeds: [documentOf(1, [TOLD])],
     words: ['"watches"', '[', '{', 'null', '__proto__', '"rules"', '1e9'],
     try: (text) => void readDocument(text),
   },
