@@ -7,7 +7,10 @@ export const MEANWHILE =
 /** What a form was filled in on, as it is held against what is kept when it comes. */
 export const asSeen = (state: readonly unknown[]): string => JSON.stringify(state);
 
-/** Whether a form may be kept: nothing moved since it was filled in, or just this was kept already, as by pressing twice. */
+/**
+ * Whether a form may be kept: nothing moved since it was filled in, or just this was kept already, as by pressing
+ * twice.
+ */
 export const mayKeep = (now: readonly unknown[], wanted: readonly unknown[], was: string): boolean =>
   [was, asSeen(wanted)].includes(asSeen(now));
 
