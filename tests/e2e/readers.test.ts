@@ -176,7 +176,10 @@ describe('people', () => {
 describe('a reader without an account', () => {
   it('has a page of her own, where she reads her mails, leaves a report and says when she wants to be reached', async () => {
     const { page } = app;
-    await page.go(linkIn(await mailTo('eva@heatherlow.example', 'Skepwright: Steel smoker'), 'reader'));
+    const link = linkIn(await mailTo('eva@heatherlow.example', 'Skepwright: Steel smoker'), 'reader');
+    // The mail is in her box a moment before it is written down as sent.
+    await until(async () => (await rows(`SELECT FROM delivery WHERE state = 'sent'`)).length > 0);
+    await page.go(link);
     await page.reads('What Shrike sent to Eva Lind');
     await page.press('Skepwright: Steel smoker price £21.00');
     await page.find('iframe[title="The mail"]');

@@ -8,6 +8,7 @@ import { AddressRules, type Resolver } from '#server/fetch/addresses';
 import type { FetchedPage } from '#server/fetch/fetcher';
 import { describeFetchProblem } from '#server/fetch/problem';
 import type { RenderRequest } from '#server/fetch/rendered/messages';
+import { endAll, processesBelow } from '#server/processes';
 import { Renderer } from '#server/fetch/rendered/renderer';
 import { Secrets } from '#server/secrets';
 import { documentOf } from '../support/document';
@@ -303,6 +304,12 @@ describe('a page that means harm', () => {
     await renderer.render({ address: `${base}/many-frames`, steps: [] });
     expect(pieces).toBeGreaterThan(50);
     expect(pieces).toBeLessThanOrEqual(400);
+    expect(visibleText(documentOf((await pageOf('/filled')).body()))).toContain('£24.00');
+  });
+
+  it('costs the next one nothing where its process ends late', async () => {
+    await pageOf('/filled');
+    endAll(processesBelow(process.pid));
     expect(visibleText(documentOf((await pageOf('/filled')).body()))).toContain('£24.00');
   });
 

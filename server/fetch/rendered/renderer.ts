@@ -136,10 +136,23 @@ class BrowserProcess {
     private readonly questions: Questions,
   ) {}
 
+  /**
+   * Takes a page. Where the process ends that has taken others before, what they left behind may be at fault: this one
+   * is taken again by a process of its own, once.
+   */
   async take(what: Taken['what'], request: RenderRequest): Promise<Taken> {
     clearTimeout(this.#idle);
     const program = await programText('#server/fetch/rendered/process', 'external').catch(() => null);
     if (program === null) return { what, result: fail(NOT_STARTED) };
+    const used = this.#child !== null;
+    const taken = await this.#takeOnce(program, what, request);
+    const again = used && !taken.result.ok && taken.result.error === ENDED;
+    const last = again ? await this.#takeOnce(program, what, request) : taken;
+    this.#idle = setTimeout(() => void this.close(), IDLE_MS).unref();
+    return last;
+  }
+
+  async #takeOnce(program: string, what: Taken['what'], request: RenderRequest): Promise<Taken> {
     const child = (this.#child ??= this.#start(program));
     this.#taken += 1;
     const id = this.#taken;
@@ -155,7 +168,6 @@ class BrowserProcess {
     });
     clearTimeout(timer);
     this.#taking = null;
-    this.#idle = setTimeout(() => void this.close(), IDLE_MS).unref();
     return taken.what === what ? taken : { what, result: fail(ENDED) };
   }
 
