@@ -247,13 +247,14 @@ class Running {
     if (this.#state >= HOLDING || this.#clockAt !== Infinity) this.#clockAt = this.#nextClock;
   }
 
-  /** What is held back lets go once it is found not met. */
+  /** What is held back lets go once it is found not met, or counted in something else. */
   #letGo(): void {
     if (this.#heldBack === 0) return;
-    if (this.#verdict(0) === UNMET) this.#heldBack = 0;
+    const verdict = this.#verdict(0);
+    if (verdict === UNMET || (verdict === UNDECIDED && this.#isUnlike(0))) this.#heldBack = 0;
     else
       for (let clause = 0; clause < this.#standing.length; clause += 1)
-        if (this.#standing[clause] === UNMET) this.#heldBack &= ~(1 << clause);
+        if (this.#standing[clause] === UNMET || this.#byUnlike[clause] === 1) this.#heldBack &= ~(1 << clause);
   }
 
   #metClauses(): number {
@@ -323,8 +324,7 @@ class Running {
   /** The value of the only clause; of several there is no peak. */
   #peakIn(columns: (Column | null)[], row: number): number {
     const [column] = columns;
-    if (!this.compiled.single || column == null || row < 0 || this.compiled.tests[0]?.limits.is === 'between')
-      return NaN;
+    if (!this.compiled.single || column == null || row < 0) return NaN;
     return ((column.cell[row] as number) & ~FILLED) === CELL.value ? (column.amount[row] as number) : NaN;
   }
 
@@ -438,11 +438,10 @@ function lastRow(column: Column | null, from: number, since: Instant): number {
 }
 
 function isFurther({ limits }: CompiledTest, amount: number, than: number, places: number): boolean {
-  if (limits.is === 'below') return amount < than;
-  if (limits.is === 'above') return amount > than;
-  if (limits.is !== 'outside') return false;
+  if ('limit' in limits) return limits.is === 'below' ? amount < than : amount > than;
   const [low, high] = [scaled(limits.low.amount, places) ?? 0, scaled(limits.high.amount, places) ?? 0];
-  return Math.max(low - amount, amount - high) > Math.max(low - than, than - high);
+  const outside = (each: number) => Math.max(low - each, each - high);
+  return limits.is === 'outside' ? outside(amount) > outside(than) : outside(amount) < outside(than);
 }
 
 /** A whole number of steps of `10 ** -places` as a decimal, without zeros at its end beyond so many places. */

@@ -1,9 +1,20 @@
+import { compareDecimals, type Decimal } from '../value/decimal';
 import { isMeasure, type Measure } from '../value/value';
 import { DAY, type Instant } from '../when/interval';
 import { keyOf, isOwn } from './asked';
 import { asksIn, clausesOf, isEvent, isSilence, type Clause, type Condition } from './clause';
-import { isFurther } from './limits';
-import { freshFor, isTooOld, undecided, type Facts, type Finding, type Observation, type Latest } from './observation';
+import { beyondBy, ZERO } from './limits';
+import {
+  freshFor,
+  isTooOld,
+  mayLeanOn,
+  undecided,
+  type Facts,
+  type Finding,
+  type Observation,
+  type Latest,
+  type Run,
+} from './observation';
 import { kindOf } from './kinds/table';
 import { judge, metParts, numbered, stillHeld, type Judgement, type Part } from './tree';
 
@@ -28,6 +39,8 @@ export interface Rule {
 interface Peak {
   value: Measure;
   at: Instant;
+  /** How far beyond, as an amount; what was remembered of before has none. */
+  far?: Decimal;
 }
 
 /** Where a rule stands on its subject. */
@@ -60,6 +73,8 @@ export interface Memory {
   lateBefore: Instant;
   /** The latest good reading of its own watch. */
   latest: Instant | null;
+  /** It is not there, or no longer one that the rule runs for: then but its silence, or nothing, is judged. */
+  away?: 'gone' | 'dropped';
   /** Since when an open episode is undecided; and that this was said. */
   openSince: Instant | null;
   saidOpen: boolean;
@@ -67,7 +82,12 @@ export interface Memory {
 
 interface ClauseMemory {
   own: unknown;
-  standing: Pick<Finding, 'is' | 'unlike' | 'byMargin' | 'step'>;
+  standing: Pick<Finding, 'is' | 'unlike' | 'byMargin' | 'step'> & {
+    /** What it was before it became undecided. */
+    was?: 'met' | 'unmet';
+  };
+  /** Until when what it was found to be may be leant on: what it is held against is too old then. */
+  leansUntil?: Instant;
 }
 
 /** What a step brings about. */
@@ -76,7 +96,7 @@ type Effect =
    * There is something to tell: it was raised, it happened, or inside an episode it is met again, or meets a further
    * limit.
    */
-  | { do: 'alert'; of: 'raised' | 'event' | 'again' | 'further' }
+  | { do: 'alert'; of: 'raised' | 'event' | 'again' | 'further'; happened?: true }
   | { do: 'open'; at: Instant; peak: Peak | null }
   | { do: 'peak'; peak: Peak }
   | { do: 'close'; because: 'left' | 'unlike' | 'record gone' | 'by hand' }
@@ -138,7 +158,7 @@ export function learn(rule: Rule, memory: Memory, key: string, reading: Latest):
  */
 export function hear(rule: Rule, memory: Memory, heard: Observation, situation: Situation): Step[] {
   const before = advance(rule, memory, heard.at, 'before a run', situation);
-  const known = before.at(-1)?.memory ?? memory;
+  const known = returned(rule, before.at(-1)?.memory ?? memory, heard, situation);
   // What is due at this very moment by the clock comes after what is heard.
   const now = { ...known, ended: Math.max(known.ended, heard.at), clock: Math.max(known.clock, heard.at - 1) };
   return [...before, new Turning(rule, now, situation).hear(inTime(heard, known.lateBefore))];
@@ -151,7 +171,7 @@ export function wake(rule: Rule, memory: Memory, at: Instant, situation: Situati
 
 /** When the clock may move a rule on its subject next; null where it waits for a reading. */
 export function nextAt(rule: Rule, memory: Memory, situation: Situation): Instant | null {
-  const [end, tick] = [nextEnd(rule, memory, situation), nextTick(rule, memory, situation)];
+  const [end, tick] = [nextEnd(rule, memory), nextTick(rule, memory, situation)];
   return end === null ? tick : tick === null ? end : Math.min(end, tick);
 }
 
@@ -181,7 +201,7 @@ function advance(
 ): Step[] {
   const steps: Step[] = [];
   for (let known = memory; ;) {
-    const [end, tick] = [nextEnd(rule, known, situation), nextTick(rule, known, situation)];
+    const [end, tick] = [nextEnd(rule, known), nextTick(rule, known, situation)];
     const isEnd = end !== null && end <= to && (tick === null || end <= tick);
     const isTick = !isEnd && tick !== null && (tick < to || (tick === to && how === 'with it'));
     if (!isEnd && !isTick) return steps;
@@ -193,33 +213,47 @@ function advance(
   }
 }
 
-const clauseNext = (clause: Clause, { own }: ClauseMemory, now: Instant, facts: Facts) =>
-  kindOf(clause).works.nextAt?.(clause, own, now, facts) ?? null;
-
-/** What the clock judges after what is heard at the same moment; stretches end before it. */
-const isByClock = (clause: Clause) => kindOf(clause).clock?.(clause) === 'ticks';
-
-/** When a stretch moves next by the clock. */
-function nextEnd(rule: Rule, memory: Memory, situation: Situation): Instant | null {
-  const facts = factsOf(rule, memory, situation);
-  return earliest(
-    clausesOf(rule.when).map((clause, at) =>
-      isByClock(clause) ? null : clauseNext(clause, memory.clauses[at] as ClauseMemory, memory.ended, facts),
-    ),
-  );
+/** What has gone by while a record was away is over, and is not judged when it is back. */
+function returned(rule: Rule, memory: Memory, heard: Observation, situation: Situation): Memory {
+  if (memory.away === undefined || heard.of !== 'run') return memory;
+  const { away: _away, ...back } = memory;
+  const facts = factsOf(rule, back, situation);
+  const clauses = clausesOf(rule.when).map((clause, at) => {
+    const known = back.clauses[at] as ClauseMemory;
+    const { nextEnd: ends, clock } = kindOf(clause).works;
+    const end = ends?.(clause, known.own) ?? null;
+    if (end === null || end > heard.at) return known;
+    return { ...known, own: clock?.(clause, known.own, heard.at, facts)?.memory ?? known.own };
+  });
+  return { ...back, clauses };
 }
 
-/** When a silence, what stood there before, a hold or an open episode moves next by the clock. */
+/** Whether the clock judges a clause of a record: of one that is away, only its silence, and of one dropped nothing. */
+const isJudged = (clause: Clause, { away }: Memory): boolean =>
+  away === undefined || (away === 'gone' && isSilence(clause));
+
+/** When a stretch of the calendar ends next: before what is heard at that moment. */
+function nextEnd(rule: Rule, memory: Memory): Instant | null {
+  return earliest(clausesOf(rule.when).map((clause, at) => (isJudged(clause, memory) ? endOf(clause, memory, at) : null)));
+}
+
+const endOf = (clause: Clause, { clauses }: Memory, at: number): Instant | null =>
+  kindOf(clause).works.nextEnd?.(clause, clauses[at]?.own) ?? null;
+
+/** When anything else moves next by the clock: after what is heard at that moment. */
 function nextTick(rule: Rule, memory: Memory, situation: Situation): Instant | null {
   const facts = factsOf(rule, memory, situation);
   const silences = clausesOf(rule.when).map((clause, at) =>
-    isByClock(clause) ? clauseNext(clause, memory.clauses[at] as ClauseMemory, memory.clock, facts) : null,
+    isJudged(clause, memory) ? tickOf(clause, memory, at, facts) : null,
   );
   const { state, openSince, saidOpen } = memory;
   const held = state.is === 'holding' && state.until !== null ? Math.max(state.until, memory.clock + 1) : null;
   const open = openSince === null || saidOpen ? null : openSince + DAY;
   return earliest([...silences, held, open]);
 }
+
+const tickOf = (clause: Clause, { clauses, clock }: Memory, at: number, facts: Facts): Instant | null =>
+  kindOf(clause).works.nextAt?.(clause, clauses[at]?.own, clock, facts) ?? null;
 
 function earliest(moments: (Instant | null)[]): Instant | null {
   const known = moments.flatMap((at) => at ?? []);
@@ -267,51 +301,60 @@ class Turning {
 
   hear(heard: Observation): Step {
     const own = heard.of === 'run' && heard.own && this.#asksOf(heard.read);
-    const heardOf = this.#clauses.map((clause, at) =>
-      this.#take(
-        at,
-        this.#tooOld(clause, at, heard) ?? kindOf(clause).works.hear(clause, this.#ownOf(at), heard, this.#facts),
-      ),
-    );
+    const heardOf = this.#clauses.map((clause, at) => this.#take(at, this.#heardBy(clause, at, heard)));
+    if (heard.of === 'run') for (const [at, clause] of this.#clauses.entries()) this.#lean(clause, at, heard);
     const baseline = !this.memory.begun && own;
     const moment = heard.of === 'run' ? heard.moment : heard.at;
     const memory = { ...this.memory, begun: this.memory.begun || own, latest: own ? moment : this.memory.latest };
-    if (heard.of === 'gone') return this.#gone(memory, heard.at);
+    if (heard.of === 'gone' || heard.of === 'dropped') return this.#leaves(memory, heard);
     if (!heardOf.some(Boolean)) return this.#step('run', heard.at, memory);
-    return this.#judged('run', { at: heard.at, moment, own, baseline }, memory);
+    this.#slide(heard.at);
+    const counts = own || (heard.of === 'run' && heard.beside === true);
+    return this.#judged('run', { at: heard.at, moment, own, counts, baseline }, memory);
+  }
+
+  /** What slides is judged as of the moment at which anything is read, whether it was itself read or not. */
+  #slide(at: Instant): void {
+    for (const [n, clause] of this.#clauses.entries())
+      if (this.#findings[n] === null && !isSilence(clause) && isDue(tickOf(clause, this.memory, n, this.#facts), at))
+        this.#tick(clause, n, at);
   }
 
   end(at: Instant): Step {
-    const moved = this.#clauses.map(
-      (clause, n) => !isByClock(clause) && this.#isDue(clause, n, this.memory.ended, at) && this.#tick(clause, n, at),
-    );
-    const ends = this.#clauses.some((clause, n) => moved[n] === true && kindOf(clause).clock?.(clause) === 'calendar');
-    const memory = { ...this.memory, ended: at, ...(ends ? { lateBefore: at } : {}) };
+    for (const [n, clause] of this.#clauses.entries())
+      if (isJudged(clause, this.memory) && isDue(endOf(clause, this.memory, n), at)) this.#tick(clause, n, at);
+    const memory = { ...this.memory, ended: at, lateBefore: at };
     // Before its baseline a stretch ends nothing, save of what was heard of others.
     if (!memory.begun && this.#findings.every((finding) => finding === null)) return this.#step('stretch', at, memory);
-    return this.#judged('stretch', { at, moment: at, own: false, baseline: false }, memory);
+    return this.#judged('stretch', { at, moment: at, own: false, counts: false, baseline: false }, memory);
   }
 
   tick(at: Instant): Step {
     for (const [n, clause] of this.#clauses.entries())
-      if (isByClock(clause) && this.#isDue(clause, n, this.memory.clock, at)) this.#tick(clause, n, at);
+      if (isJudged(clause, this.memory) && isDue(tickOf(clause, this.memory, n, this.#facts), at))
+        this.#tick(clause, n, at);
     const { state, openSince, saidOpen } = this.memory;
     const open = openSince !== null && !saidOpen && openSince + DAY <= at;
     if (open) this.#effects.push({ do: 'say', what: 'undecided for a day' });
     const memory = { ...this.memory, clock: at, saidOpen: saidOpen || open };
-    const held = state.is === 'holding' && state.until !== null && state.until <= at;
+    const { is, unlike } = judge(this.#root, this.#standing, memory.heldBack);
+    const goesOn = is === 'met' || (is === 'undecided' && !unlike);
+    const held = goesOn && state.is === 'holding' && state.until !== null && state.until <= at;
+    // Before its baseline only what does not come is judged.
+    if (!memory.begun && !open && this.#findings.every((finding) => finding === null))
+      return this.#step('clock', at, memory);
     // What is silent already when the rule is saved meets it then.
     const baseline = !this.memory.begun && at <= this.situation.savedAt;
     return held
       ? this.#holdIsUp(memory, state, at)
-      : this.#judged('clock', { at, moment: at, own: false, baseline }, memory);
+      : this.#judged('clock', { at, moment: at, own: false, counts: false, baseline }, memory);
   }
 
   closeByHand(at: Instant): Step {
     const { state } = this.memory;
     if (state.is !== 'raised') return this.#step('deed', at, this.memory);
     this.#effects.push({ do: 'close', because: 'by hand' });
-    const heldBack = [...new Set([...this.memory.heldBack, ...metParts(this.#root, this.#standing)])];
+    const heldBack = [...new Set([...this.memory.heldBack, ...metParts(this.#root, this.#stoodLast)])];
     return this.#step('deed', at, {
       ...this.memory,
       openSince: null,
@@ -321,17 +364,36 @@ class Turning {
     });
   }
 
-  /**
-   * A clause whose value at another watch is too old to go by: nothing can be said of it, and what it remembers stands.
-   */
-  #tooOld(clause: Clause, at: number, heard: Observation): { memory: unknown; finding: Finding } | null {
-    if (heard.of !== 'run') return null;
-    for (const asked of asksIn(clause)) {
+  /** What a clause makes of what was heard. */
+  #heardBy(clause: Clause, at: number, heard: Observation): { memory: unknown; finding: Finding | null } | null {
+    const { works } = kindOf(clause);
+    const old = heard.of === 'run' ? this.#tooOld(clause, heard) : [];
+    const [first] = old;
+    if (heard.of !== 'run' || first === undefined) return works.hear(clause, this.#ownOf(at), heard, this.#facts);
+    // Nothing can be said of it; what was read beside what is too old is known from now on.
+    const read = new Map(heard.read);
+    for (const [key] of old) read.delete(key);
+    const turn = works.hear(clause, this.#ownOf(at), { ...heard, read }, this.#facts);
+    return { memory: turn?.memory ?? this.#ownOf(at), finding: undecided({ code: 'too old', at: first[1].at }) };
+  }
+
+  /** What a clause asks of another watch that is too old to go by. */
+  #tooOld(clause: Clause, heard: Run): [string, Latest][] {
+    return asksIn(clause).flatMap((asked): [string, Latest][] => {
       const latest = heard.read.get(keyOf(asked));
-      if (latest === undefined || !isTooOld(asked, latest, heard.at, this.situation)) continue;
-      return { memory: this.#ownOf(at), finding: undecided({ code: 'too old', at: latest.at }) };
-    }
-    return null;
+      return latest !== undefined && isTooOld(asked, latest, heard.at, this.situation) ? [[keyOf(asked), latest]] : [];
+    });
+  }
+
+  /** Until when what a clause says of others may be leant on. */
+  #lean(clause: Clause, at: number, { read }: Run): void {
+    const ends = asksIn(clause).flatMap((asked) => {
+      const latest = read.get(keyOf(asked));
+      const end = latest === undefined ? Infinity : latest.at + mayLeanOn(asked, latest, this.situation);
+      return Number.isFinite(end) ? end : [];
+    });
+    const known = this.#known[at];
+    if (known !== undefined && ends.length > 0) this.#known[at] = { ...known, leansUntil: Math.min(...ends) };
   }
 
   /** Opened by hand it does not end because its condition is not met. */
@@ -351,11 +413,6 @@ class Turning {
     return this.#known[at]?.own;
   }
 
-  #isDue(clause: Clause, n: number, now: Instant, at: Instant): boolean {
-    const next = clauseNext(clause, this.#known[n] as ClauseMemory, now, this.#facts);
-    return next !== null && next <= at;
-  }
-
   #tick(clause: Clause, n: number, at: Instant): boolean {
     return this.#take(n, kindOf(clause).works.clock?.(clause, this.#ownOf(n), at, this.#facts) ?? null);
   }
@@ -366,18 +423,24 @@ class Turning {
     if (turn === null || known === undefined) return false;
     const { finding } = turn;
     this.#findings[at] = finding;
-    const { is, unlike, byMargin, step } = finding ?? known.standing;
+    const said = this.#clauses[at];
     this.#known[at] = {
+      ...known,
       own: turn.memory,
-      standing: {
-        is,
-        ...(unlike === undefined ? {} : { unlike }),
-        ...(byMargin === undefined ? {} : { byMargin }),
-        ...(step === undefined ? {} : { step }),
-      },
+      standing: finding === null ? known.standing : standingAfter(known.standing, finding, said),
     };
     return true;
   }
+
+  /** How a clause stood when it was known last. */
+  readonly #stoodLast = (clause: number, said: Clause): Judgement => {
+    const { is, was } = this.#known[clause]?.standing ?? { is: 'undecided' };
+    return is === 'undecided' && was !== undefined ? { is: was, unlike: false } : this.#standing(clause, said);
+  };
+
+  /** How a clause stands at a moment, what is too old by then left out. */
+  readonly #leanedOn = (at: Instant) => (clause: number, said: Clause): Judgement =>
+    (this.#known[clause]?.leansUntil ?? at) < at ? { is: 'undecided', unlike: false } : this.#standing(clause, said);
 
   /** Whether anything was read that the rule asks of its own record; where it asks for no field, any run will do. */
   #asksOf(read: ReadonlyMap<string, Latest>): boolean {
@@ -464,13 +527,13 @@ class Turning {
     const { hold } = this.rule;
     const peak = this.#further(state.is === 'holding' ? state.peak : null, moment);
     if (hold === undefined) return this.#raise(moment.moment, moment.at, peak);
-    const readings = (state.is === 'holding' ? state.readings : 0) + (moment.own ? 1 : 0);
+    const readings = (state.is === 'holding' ? state.readings : 0) + (moment.counts ? 1 : 0);
     if (state.is !== 'holding') {
       const until = hold.for === 'time' ? moment.moment + hold.ms : null;
       const holding: State = { is: 'holding', since: moment.moment, readings, until, peak };
       return hold.for === 'readings' && readings >= hold.count ? this.#raise(holding.since, moment.at, peak) : holding;
     }
-    const isUp = hold.for === 'readings' ? readings >= hold.count : state.until === null && moment.own;
+    const isUp = hold.for === 'readings' ? readings >= hold.count : state.until === null && moment.counts;
     return isUp ? this.#raise(state.since, moment.at, peak) : { ...state, readings, peak };
   }
 
@@ -479,7 +542,7 @@ class Turning {
    * meets.
    */
   #holdIsUp(memory: Memory, state: Extract<State, { is: 'holding' }>, at: Instant): Step {
-    const verdict = judge(this.#root, this.#standing, memory.heldBack);
+    const verdict = judge(this.#root, this.#leanedOn(at), memory.heldBack);
     const fresh = memory.latest !== null && at - memory.latest <= freshFor(this.situation);
     if (verdict.is !== 'met' || !fresh)
       return this.#step('clock', at, { ...memory, state: { ...state, until: null } }, verdict);
@@ -494,14 +557,13 @@ class Turning {
     return { is: 'raised', opened, raised, peak, ...(step === 0 ? {} : { step }) };
   }
 
-  /** The furthest value beyond the limits so far: of a rule of one clause on a limit alone. */
+  /** The furthest value beyond its limit so far: of a rule of one clause that has one. */
   #further(peak: Peak | null, { moment }: Moment): Peak | null {
     const [only, another] = this.#clauses;
-    const value = this.#findings[0]?.value;
-    if (only === undefined || another !== undefined || value === undefined || !isMeasure(value) || !('limits' in only))
+    const { value, far } = this.#findings[0] ?? {};
+    if (only === undefined || another !== undefined || value === undefined || far === undefined || !isMeasure(value))
       return peak;
-    if (only.limits.is === 'between') return null;
-    return peak === null || isFurther(only.limits, value, peak.value) ? { value, at: moment } : peak;
+    return peak === null || compareDecimals(far, farOf(peak, only)) > 0 ? { value, at: moment, far } : peak;
   }
 
   /**
@@ -521,29 +583,30 @@ class Turning {
       if (happened && verdict.is !== 'met') this.#effects.push({ do: 'alert', of: 'event' });
       return;
     }
-    const meets = moment.own && judge(this.#root, this.#withoutMargin, held).is === 'met';
+    const meets = moment.counts && judge(this.#root, this.#withoutMargin, held).is === 'met';
     const moved = this.#findings.some((finding) => finding?.moved === true);
     const again = this.rule.told === 'reading' ? meets : this.rule.told === 'move' && (happened || (meets && moved));
-    if (again) this.#effects.push({ do: 'alert', of: 'again' });
+    if (again) this.#effects.push({ do: 'alert', of: 'again', ...(happened ? { happened } : {}) });
   }
 
   /**
-   * A record that vanished: an event of that is told, an episode closes, and what it is found to be when it comes back
-   * is judged afresh.
+   * A record that vanished, or that the rule no longer runs for: an event of that is told, an episode closes, and what
+   * it is found to be when it comes back is judged afresh. Of one that vanished silence goes on.
    */
-  #gone(memory: Memory, at: Instant): Step {
-    const onlySilence = this.#clauses.every(isSilence);
-    if (onlySilence) return this.#step('run', at, memory);
+  #leaves(memory: Memory, { of, at }: Extract<Observation, { of: 'gone' | 'dropped' }>): Step {
+    const isOver = (clause: Clause) => of === 'dropped' || !isSilence(clause);
+    if (!this.#clauses.some(isOver)) return this.#step('run', at, memory);
     for (const [n, clause] of this.#clauses.entries()) {
       const known = this.#known[n];
-      if (known !== undefined && !isSilence(clause)) this.#known[n] = { ...known, standing: { is: 'undecided' } };
+      if (known !== undefined && isOver(clause)) this.#known[n] = { ...known, standing: { is: 'undecided' } };
     }
     const happened =
       judge(this.#root, this.#atThisMoment, memory.heldBack).is === 'met' &&
       this.#findings.some((finding) => finding?.happened === true);
     if (memory.state.is === 'raised') this.#effects.push({ do: 'close', because: 'record gone' });
     if (happened) this.#effects.push({ do: 'alert', of: 'event' });
-    return this.#step('run', at, { ...memory, openSince: null, saidOpen: false, state: { is: 'undecided' } });
+    const state: State = { is: 'undecided' };
+    return this.#step('run', at, { ...memory, away: of, openSince: null, saidOpen: false, state });
   }
 
   #step(by: Step['by'], at: Instant, memory: Memory, verdict?: Judgement): Step {
@@ -573,11 +636,36 @@ interface Moment {
   at: Instant;
   moment: Instant;
   own: boolean;
+  /** It is one of the readings that a hold counts. */
+  counts: boolean;
   baseline: boolean;
 }
 
+const isDue = (next: Instant | null, at: Instant): boolean => next !== null && next <= at;
+
 /** The fields of its own record that a clause asks. */
-function ownKeys(clause: Clause): string[] {
-  const [judged] = asksIn(clause);
-  return judged !== undefined && isOwn(judged) ? [judged.field] : [];
+const ownKeys = (clause: Clause): string[] => asksIn(clause).flatMap((asked) => (isOwn(asked) ? asked.field : []));
+
+/**
+ * How a clause stands after what it was found to be. What was counted in something else stays so while nothing is read,
+ * of an event, too, which stands as not met otherwise.
+ */
+function standingAfter(
+  before: ClauseMemory['standing'],
+  { is, unlike, byMargin, step }: Finding,
+  clause: Clause | undefined,
+): ClauseMemory['standing'] {
+  const stillUnlike = is === 'undecided' && before.unlike === true && clause !== undefined && isEvent(clause);
+  const was = is !== 'undecided' || unlike === true ? undefined : before.is === 'undecided' ? before.was : before.is;
+  return {
+    is,
+    ...(unlike === true || stillUnlike ? { unlike: true } : {}),
+    ...(byMargin === undefined ? {} : { byMargin }),
+    ...(step === undefined ? {} : { step }),
+    ...(was === undefined ? {} : { was }),
+  };
 }
+
+/** How far beyond its limit a peak is; of one remembered without that, as far as its limits say. */
+const farOf = ({ value, far }: Peak, clause: Clause): Decimal =>
+  far ?? ('limits' in clause ? beyondBy(clause.limits, value) : ZERO);

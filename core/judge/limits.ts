@@ -62,6 +62,16 @@ export function isLeftBy(limits: Limits, margin: Figure, value: Measure): boolea
   }
 }
 
+/** The amounts at which limits begin to be met, and with a margin those at which they are left. */
+export function turningAmounts(limits: Limits, margin: Figure | undefined): Decimal[] {
+  const turns = 'limit' in limits ? [limits.limit.amount] : [limits.low.amount, limits.high.amount];
+  if (margin === undefined) return turns;
+  return turns.flatMap((limit) => {
+    const far = amountOf(margin, limit);
+    return [limit, subtract(limit, far), add(limit, far)];
+  });
+}
+
 /** A figure as an amount: itself, or so much percent of what it is held against, without its sign. */
 export function amountOf(figure: Figure, of: Decimal): Decimal {
   return figure.by === 'amount' ? figure.amount.amount : percentOfAmount(figure.percent, of);
@@ -72,23 +82,22 @@ const percentOfAmount = (percent: Decimal, of: Decimal) => shiftDecimal(multiply
 /** Whether a figure can be held against a value: an amount has to be counted in the same. */
 export const fits = (figure: Figure | null, value: Measure) => figure?.by !== 'amount' || alike(figure.amount, value);
 
-const ZERO = decimal('0') as Decimal;
+export const ZERO = decimal('0') as Decimal;
 
 export const isZero = (amount: Decimal) => compareDecimals(amount, ZERO) === 0;
 export const isNegative = (amount: Decimal) => compareDecimals(amount, ZERO) < 0;
 
-/** Which of two values goes further beyond the limits; of equals, and where there is no beyond, neither. */
-export function isFurther(limits: Limits, value: Measure, than: Measure): boolean {
-  const order = compareDecimals(value.amount, than.amount);
+/** How far a value stands beyond its limits: of two that it is to stay between, from the nearer one. */
+export function beyondBy(limits: Limits, value: Measure): Decimal {
   switch (limits.is) {
     case 'below':
-      return order < 0;
+      return subtract(limits.limit.amount, value.amount);
     case 'above':
-      return order > 0;
+      return subtract(value.amount, limits.limit.amount);
     case 'between':
-      return false;
+      return subtract(ZERO, distanceOutside(limits, value));
     case 'outside':
-      return compareDecimals(distanceOutside(limits, value), distanceOutside(limits, than)) > 0;
+      return distanceOutside(limits, value);
   }
 }
 

@@ -1,3 +1,4 @@
+import type { Decimal } from '../value/decimal';
 import type { Value } from '../value/value';
 import type { Asked } from './asked';
 import type { Instant } from '../when/interval';
@@ -6,7 +7,7 @@ import type { Instant } from '../when/interval';
 export interface Latest {
   value: Value;
   at: Instant;
-  /** Of another watch: how long it may be leant on by the pace of that, in ms. */
+  /** Of another watch, or an item: how long it may be leant on by the pace of what it was read by, in ms. */
   goodFor?: number;
   /** The value that stood before, where it is known whole: a rule remembers a long text by its beginning alone. */
   before?: Value;
@@ -29,9 +30,13 @@ export type Observation =
       groups?: ReadonlyMap<string, Latest[]>;
       /** The record was not there before. */
       came?: boolean;
+      /** Of what stands beside the record at its own watch, something was read now. */
+      beside?: boolean;
     }
   | { of: 'failure'; at: Instant }
-  | { of: 'gone'; at: Instant };
+  | { of: 'gone'; at: Instant }
+  /** The record is there, and no longer one of those that the rule runs for. */
+  | { of: 'dropped'; at: Instant };
 
 export type Run = Extract<Observation, { of: 'run' }>;
 
@@ -89,8 +94,9 @@ export interface Finding {
   moved?: true;
   /** How many limits beyond its first one it meets. */
   step?: number;
-  /** How it stands to its limits, for the peak of an episode. */
+  /** How it stands to its limit, and how far beyond it, for the peak of an episode. */
   value?: Value;
+  far?: Decimal;
 }
 
 /** Intervals after which the latest reading is too old to be leant on. */
@@ -99,15 +105,17 @@ const FRESH_INTERVALS = 2;
 /** How old the latest reading may be, in ms, so that the clock or another series may lean on it (16, 21, 23). */
 export const freshFor = ({ intervalMs }: Pick<Facts, 'intervalMs'>) => FRESH_INTERVALS * intervalMs;
 
-/** Whether a value of another watch is too old to be leant on: by what she says, or by the pace of that watch (21). */
-export function isTooOld(
-  { watch, within }: Asked,
-  { at, goodFor }: Latest,
-  now: Instant,
-  facts: Pick<Facts, 'intervalMs'>,
-): boolean {
-  return watch !== undefined && now - at > (within ?? goodFor ?? freshFor(facts));
+/**
+ * How long a value may be leant on, in ms: of another watch by what she says, or by the pace of that watch (21); of its
+ * own for good.
+ */
+export function mayLeanOn({ watch, within }: Asked, { goodFor }: Latest, facts: Pick<Facts, 'intervalMs'>): number {
+  return within ?? goodFor ?? (watch === undefined ? Infinity : freshFor(facts));
 }
+
+/** Whether a value is too old to be leant on. */
+export const isTooOld = (asked: Asked, latest: Latest, now: Instant, facts: Pick<Facts, 'intervalMs'>): boolean =>
+  now - latest.at > mayLeanOn(asked, latest, facts);
 
 /** What a clause is told besides what it hears. */
 export interface Facts {
@@ -138,9 +146,11 @@ export interface Works<Clause, Memory> {
   learn?: (clause: Clause, memory: Memory, key: string, reading: Latest) => Memory;
   /** Null where it is none of its business. */
   hear: (clause: Clause, memory: Memory, heard: Observation, facts: Facts) => Turn<Memory> | null;
-  /** What the clock alone makes of it, at a moment that `nextAt` gave. */
+  /** What the clock alone makes of it, at a moment that `nextEnd` or `nextAt` gave. */
   clock?: (clause: Clause, memory: Memory, at: Instant, facts: Facts) => Turn<Memory> | null;
-  /** When the clock may move it next, after `now`. */
+  /** When a stretch of the calendar ends: before what is heard at that moment. */
+  nextEnd?: (clause: Clause, memory: Memory) => Instant | null;
+  /** When the clock may move it next otherwise, after `now`: after what is heard at that moment. */
   nextAt?: (clause: Clause, memory: Memory, now: Instant, facts: Facts) => Instant | null;
   /** The rule told of this moment. */
   told?: (clause: Clause, memory: Memory) => Memory;

@@ -18,7 +18,7 @@ export function matters(rule: RuleDefinition, before: RuleMemory, after: RuleMem
 const isHolding = ({ state }: Memory) => state.is === 'holding';
 
 const goesByTheClock = ({ when }: RuleDefinition) =>
-  clausesOf(when).some((clause) => (kindOf(clause).clock?.(clause) ?? null) !== null);
+  clausesOf(when).some((clause) => kindOf(clause).isClocked?.(clause) ?? false);
 
 /** All but the moments of judging. */
 const said = ({ ended: _ended, clock: _clock, latest: _latest, ...rest }: Memory) => JSON.stringify(rest);

@@ -66,13 +66,17 @@ export function metParts(part: Part, of: (clause: number, said: Clause) => Judge
   return 'kind' in part.said || 'none' in part.said ? [part.part] : part.parts.flatMap((each) => metParts(each, of));
 }
 
-/** Of the parts that are held back those that still are: what is found not met lets go of itself and of all in it. */
+/**
+ * Of the parts that are held back those that still are: what is found not met, or counted in something else, lets go of
+ * itself and of all in it.
+ */
 export function stillHeld(
   part: Part,
   of: (clause: number, said: Clause) => Judgement,
   heldBack: readonly number[],
 ): number[] {
-  if (heldBack.length === 0 || judge(part, of).is === 'unmet') return [];
+  const { is, unlike } = judge(part, of);
+  if (heldBack.length === 0 || is === 'unmet' || unlike) return [];
   return [
     ...heldBack.filter((each) => each === part.part),
     ...part.parts.flatMap((each) =>

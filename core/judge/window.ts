@@ -16,6 +16,8 @@ export interface WindowMemory {
   /** The readings of the stretch by their own time, and the one before them. */
   points: Latest[];
   before: Latest | null;
+  /** The last before it that brought a value, where the one before it did not. */
+  valued?: Latest;
   /** Instead of them, where their order does not matter. */
   tally: Tally | null;
   /** Late points, until the next reading or the end. */
@@ -98,31 +100,37 @@ export function windowAt(stretch: JudgedWindow, memory: WindowMemory, at: Instan
   return { memory: rolled(stretch, { ...whole, late: [] }, at), result: atEnd(stretch, whole, end, facts) };
 }
 
-/** When the clock may move a stretch next: it ends, a reading leaves it, or a pace passes a limit. */
+/** When a stretch of the calendar ends. */
+export const windowNextEnd = ({ of }: JudgedWindow, { begin }: WindowMemory): Instant | null =>
+  'this' in of && begin !== null ? endOf(of, begin) : null;
+
+/**
+ * When the clock may move a stretch next before it ends: a reading leaves it, or its pace or mean passes one of some
+ * amounts.
+ */
 export function windowNextAt(
   stretch: JudgedWindow,
   memory: WindowMemory,
   now: Instant,
-  limits: Limits,
+  turning: readonly Decimal[],
 ): Instant | null {
   const { of } = stretch;
   if ('this' in of) {
-    if (memory.begin === null) return null;
-    const end = endOf(of, memory.begin);
-    return stretch.make === 'pace'
-      ? Math.min(end, ...paceTimestamps(memory, memory.begin, end, limits).filter((at) => at > now))
-      : end;
+    if (memory.begin === null || stretch.make !== 'pace') return null;
+    const passing = paceTimestamps(memory, memory.begin, endOf(of, memory.begin), turning);
+    return earliest(passing.filter((at) => at > now));
   }
   if (of.last === 'readings') return null;
   const inside = left(memory, now - of.ms);
   const [oldest] = inside.points;
   const leaves = oldest === undefined ? null : Math.max(oldest.at + of.ms, now + 1);
-  const passing = stretch.make === 'mean' && stretch.stepwise ? meanTimestamps(inside, now, of.ms, limits) : [];
-  const next = [...(leaves === null ? [] : [leaves]), ...passing].filter(
-    (at) => at > now && (leaves === null || at <= leaves),
+  const passing = stretch.make === 'mean' && stretch.stepwise ? meanTimestamps(inside, now, of.ms, turning) : [];
+  return earliest(
+    [...(leaves === null ? [] : [leaves]), ...passing].filter((at) => at > now && (leaves === null || at <= leaves)),
   );
-  return next.length === 0 ? null : Math.min(...next);
 }
+
+const earliest = (moments: Instant[]): Instant | null => (moments.length === 0 ? null : Math.min(...moments));
 
 /** A stretch whose clause was found met before its end. */
 export const metEarly = (memory: WindowMemory): WindowMemory => (memory.early ? memory : { ...memory, early: true });
@@ -138,7 +146,7 @@ function rolled({ of }: JudgedWindow, memory: WindowMemory, at: Instant): Window
     early: false,
     tally: null,
     points: [],
-    before: later(memory.before, memory.points.at(-1)),
+    ...droppedFrom(memory, memory.points),
   };
 }
 
@@ -155,8 +163,8 @@ const endOf = ({ this: unit, zone }: Extract<JudgedWindow['of'], { this: string 
 function put(stretch: JudgedWindow, memory: WindowMemory, readings: Latest[]): WindowMemory {
   const first = readings.reduce((least, { at }) => Math.min(least, at), memory.first ?? Infinity);
   const inside = readings.filter(({ at }) => memory.begin === null || at >= memory.begin);
-  const before = readings.filter((reading) => !inside.includes(reading)).reduce(later, memory.before);
-  const known = { ...memory, before, first: Number.isFinite(first) ? first : null };
+  const outside = readings.filter((reading) => !inside.includes(reading));
+  const known = { ...memory, ...droppedFrom(memory, outside), first: Number.isFinite(first) ? first : null };
   const tallied = inside.reduce(counted, memory.tally ?? EMPTY);
   if (isTally(stretch)) return { ...known, tally: tallied };
   const last = memory.points.at(-1)?.at ?? -Infinity;
@@ -171,7 +179,7 @@ function trimmed({ of }: JudgedWindow, memory: WindowMemory): WindowMemory {
   const over = memory.points.length - most;
   return over <= 0
     ? memory
-    : { ...memory, before: later(memory.before, memory.points[over - 1]), points: memory.points.slice(over) };
+    : { ...memory, ...droppedFrom(memory, memory.points.slice(0, over)), points: memory.points.slice(over) };
 }
 
 /** Whether a stretch keeps no readings, but sums them up: a calendar one in which their order does not matter. */
@@ -218,12 +226,24 @@ function left(memory: WindowMemory, from: Instant): WindowMemory {
   const count = gone < 0 ? memory.points.length : gone;
   return count === 0
     ? memory
-    : { ...memory, before: later(memory.before, memory.points[count - 1]), points: memory.points.slice(count) };
+    : { ...memory, ...droppedFrom(memory, memory.points.slice(0, count)), points: memory.points.slice(count) };
+}
+
+/**
+ * What was before a stretch once it has left some readings behind: the last of them, and the last that brought a value.
+ */
+function droppedFrom(
+  { before, valued }: Pick<WindowMemory, 'before' | 'valued'>,
+  dropped: readonly Latest[],
+): Pick<WindowMemory, 'before'> & { valued?: Latest } {
+  const last = dropped.reduce(later, before);
+  const withValue = dropped.filter(({ value }) => value.kind !== 'absent').reduce(later, valued ?? before);
+  return withValue === null || withValue.value.kind === 'absent' ? { before: last } : { before: last, valued: withValue };
 }
 
 /** A late point may be older than what was known to be before the stretch. */
-const later = (known: Latest | null, dropped: Latest | undefined) =>
-  dropped === undefined || (known !== null && known.at > dropped.at) ? known : dropped;
+const later = (known: Latest | null, dropped: Latest): Latest =>
+  known !== null && known.at > dropped.at ? known : dropped;
 
 function sliding(stretch: JudgedWindow, memory: WindowMemory, at: Instant, { intervalMs }: Facts): WindowResult {
   const made = makeOf(
@@ -292,14 +312,19 @@ const asDecimal = (whole: number) => decimal(String(Math.round(whole))) as Decim
  * moves all the time, as what is in force at the end grows by what is lost at the beginning. A sum and a time that both
  * move evenly meet a limit once.
  */
-function meanTimestamps({ points, before }: WindowMemory, now: Instant, ms: number, limits: Limits): Instant[] {
+function meanTimestamps(
+  { points, before }: WindowMemory,
+  now: Instant,
+  ms: number,
+  turning: readonly Decimal[],
+): Instant[] {
   const newest = (points.at(-1) ?? before)?.value;
   const { sum, time } = weights(points, before, { from: now - ms, to: now });
   const gains = newest !== undefined && isMeasure(newest) ? newest.amount : null;
   const loses = before !== null && isMeasure(before.value) ? before.value.amount : null;
   const bySum = subtract(gains ?? ZERO, loses ?? ZERO);
   const byTime = asDecimal((gains === null ? 0 : 1) - (loses === null ? 0 : 1));
-  return amountsOf(limits).flatMap((limit) => {
+  return turning.flatMap((limit) => {
     const apart = subtract(multiply(limit, asDecimal(time)), sum);
     const speed = subtract(bySum, multiply(limit, byTime));
     if (compareDecimals(speed, ZERO) === 0) return [];
@@ -308,15 +333,17 @@ function meanTimestamps({ points, before }: WindowMemory, now: Instant, ms: numb
   });
 }
 
-const amountsOf = (limits: Limits) =>
-  'limit' in limits ? [limits.limit.amount] : [limits.low.amount, limits.high.amount];
-
-/** The moments at which a pace may pass a limit: from its first tenth on it falls as time passes. */
-function paceTimestamps({ tally }: WindowMemory, begin: Instant, end: Instant, limits: Limits): Instant[] {
+/** The moments at which a pace may pass one of some amounts: from its first tenth on it falls as time passes. */
+function paceTimestamps(
+  { tally }: WindowMemory,
+  begin: Instant,
+  end: Instant,
+  turning: readonly Decimal[],
+): Instant[] {
   const total = tally?.sum;
   const tenth = begin + Math.ceil((end - begin) / 10);
   if (total === null || total === undefined) return [tenth];
-  const passing = amountsOf(limits).flatMap((amount) => {
+  const passing = turning.flatMap((amount) => {
     if (compareDecimals(amount, ZERO) === 0) return [];
     const passed = Number(divide(multiply(total.amount, asDecimal(end - begin)), amount));
     return [begin + Math.ceil(passed), begin + Math.floor(passed) + 1];
@@ -360,9 +387,18 @@ const number = (amount: number): Measure => ({ kind: 'number', amount: asDecimal
 function makeOf(stretch: JudgedWindow, memory: WindowMemory, span: Span | null): Made {
   const { make } = stretch;
   if (isTally(stretch)) return ofTally(make, memory.tally ?? EMPTY);
-  if (make === 'readings') return { ok: true, value: number(memory.points.length) };
-  if (make === 'moves') return { ok: true, value: number(movesIn(memory)) };
+  if (make === 'readings' || make === 'moves') {
+    const unlike = unlikeIn(memory.points);
+    if (unlike !== null) return { ok: false, value: unlike };
+    return { ok: true, value: number(make === 'readings' ? memory.points.length : movesIn(memory)) };
+  }
   return ofMeasures(stretch, memory, span);
+}
+
+/** The first of some readings that is counted in something else than those before. */
+function unlikeIn(points: readonly Latest[]): Measure | null {
+  const [first, ...others] = points.flatMap(({ value }) => (isMeasure(value) ? value : []));
+  return (first === undefined ? undefined : others.find((each) => !alike(each, first))) ?? null;
 }
 
 interface Span {
@@ -372,7 +408,7 @@ interface Span {
 
 function ofMeasures(stretch: JudgedWindow, memory: WindowMemory, span: Span | null): Made {
   const { make, stepwise } = stretch;
-  const before = span === null ? null : inForce(stretch, memory, span);
+  const before = make === 'increase' ? stoodBefore(memory) : span === null ? null : inForce(stretch, memory, span);
   const values = memory.points.flatMap(({ value }) => (isMeasure(value) ? value : []));
   const all = before === null ? values : [before, ...values];
   const [first] = all;
@@ -393,20 +429,25 @@ function ofMeasures(stretch: JudgedWindow, memory: WindowMemory, span: Span | nu
   };
 }
 
-/** The value in force at the beginning of a stretch, where it counts: of stepwise fields, and for an increase. */
+/** What stood before a stretch, which its first reading moved from: absences are passed over. */
+function stoodBefore({ before, valued = before ?? undefined }: WindowMemory): Measure | null {
+  return valued !== undefined && isMeasure(valued.value) ? valued.value : null;
+}
+
+/** The value in force at the beginning of a stretch, where it counts: of stepwise fields. */
 function inForce(
   { make, stepwise, of }: JudgedWindow,
   { points, before }: WindowMemory,
   { from }: Span,
 ): Measure | null {
   const covered = 'this' in of && points[0]?.at === from;
-  const counts = make === 'increase' || (stepwise && make !== 'sum');
+  const counts = stepwise && make !== 'sum';
   return before !== null && isMeasure(before.value) && counts && !covered ? before.value : null;
 }
 
 function ofTally(make: JudgedWindow['make'], { readings, sum, low, high, values, unlike }: Tally): Made {
-  if (make === 'readings') return { ok: true, value: number(readings) };
   if (unlike !== null) return { ok: false, value: unlike };
+  if (make === 'readings') return { ok: true, value: number(readings) };
   if (sum === null || low === null || high === null) return { ok: true, value: null };
   const amounts: Partial<Record<JudgedWindow['make'], Decimal>> = {
     sum: sum.amount,
@@ -462,8 +503,8 @@ export function medianOf(amounts: Decimal[]): Decimal {
 }
 
 /** How often the value moved: a move belongs to its later reading, and absences are passed over. */
-function movesIn({ points, before }: WindowMemory): number {
-  const values = [...(before === null ? [] : [before]), ...points].flatMap(({ value }) =>
+function movesIn({ points, before, valued = before ?? undefined }: WindowMemory): number {
+  const values = [...(valued === undefined ? [] : [valued]), ...points].flatMap(({ value }) =>
     value.kind === 'absent' ? [] : value,
   );
   return values.filter((value, at) => at > 0 && !sameValue(values[at - 1] as Value, value)).length;

@@ -101,8 +101,9 @@ export function play(
   situation: Situation = HOURLY,
   until: Instant = 0,
   history: Look[] = [],
+  from: Memory = freshMemory(rule, situation),
 ): Played {
-  let memory = freshMemory(rule, situation);
+  let memory = from;
   for (const look of history)
     for (const [key, value] of Object.entries(look.read ?? {}))
       memory = learn(rule, memory, key, { value, at: look.at });

@@ -33,11 +33,8 @@ export interface ConditionKind<Clause, Draft extends DraftBase & { verb: string 
   isSilence?: true;
   /** What by itself is news is called a change. */
   isChange?: true;
-  /**
-   * How the clock moves it: a stretch, of the calendar or a sliding one, ends before what is heard at that moment; a
-   * tick comes after it.
-   */
-  clock?: (clause: Clause) => 'calendar' | 'sliding' | 'ticks' | null;
+  /** The clock moves it, too. */
+  isClocked?: (clause: Clause) => boolean;
   /** Every run counts for it, and not only those that bring something new. */
   countsRuns?: (clause: Clause) => boolean;
   /** It sees more of what was before than the last value. */

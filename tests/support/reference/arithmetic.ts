@@ -77,10 +77,15 @@ export function make(
 ): Measure | null | 'unlike' {
   const inside = few ?? all.filter(slides ? ({ at }) => at > from && at <= to : ({ at }) => at >= from && at < to);
   const before = beforeOf(all, from, slides);
-  if (over.make === 'readings') return plain(inside.length);
-  if (over.make === 'moves') return plain(movesIn([...(before === undefined ? [] : [before]), ...inside]));
-  const counts = leads(over) && few === undefined && (slides || inside[0]?.at !== from);
-  const inForce = before !== undefined && isMeasure(before.value) && counts ? [{ ...before, at: from }] : [];
+  const measured = inside.filter(({ value }) => isMeasure(value));
+  const isUnlike = measured.some(({ value }) => !alike(value, (measured[0] as Latest).value));
+  if (over.make === 'readings') return isUnlike ? 'unlike' : plain(inside.length);
+  const valued = all.filter(({ value }) => value.kind !== 'absent');
+  const moved = few === undefined ? beforeOf(valued, from, slides) : valuedBefore(all, few);
+  if (over.make === 'moves') return isUnlike ? 'unlike' : plain(movesIn([...(moved === undefined ? [] : [moved]), ...inside]));
+  const counts = over.stepwise && over.make !== 'sum' && few === undefined && (slides || inside[0]?.at !== from);
+  const led = over.make === 'increase' ? moved : counts ? before : undefined;
+  const inForce = led !== undefined && isMeasure(led.value) ? [{ ...led, at: from }] : [];
   return ofMeasures(
     over,
     [...inForce, ...inside],
@@ -89,7 +94,12 @@ export function make(
   );
 }
 
-const leads = ({ make: what, stepwise }: JudgedWindow) => what === 'increase' || (stepwise && what !== 'sum');
+/** The last value before some of the last readings. */
+const valuedBefore = (all: Latest[], few: Latest[]) =>
+  all
+    .slice(0, all.length - few.length)
+    .filter(({ value }) => value.kind !== 'absent')
+    .at(-1);
 
 /** The last reading before a stretch; one right at the beginning is before it where it slides. */
 const beforeOf = (all: Latest[], from: Instant, slides: boolean) =>

@@ -37,17 +37,19 @@ export function ofPlace(clause: PlaceClause, looked: readonly Looked[], before: 
     const now = rankIn(clause, own, look, goodFor);
     found = typeof now === 'number' ? judged(clause, look.baseline ? null : rank, now) : now;
     if (typeof now === 'number') rank = now;
+    else if (now.unlike === true) rank = null;
   }
   return found;
 }
 
 function rankIn(clause: PlaceClause, own: Value | null, { at, groups }: Looked, goodFor: number): number | Found {
   if (own === null || !isMeasure(own)) return { is: 'undecided' };
-  const others = (groups[groupKey(clause)] ?? [])
+  const there = (groups[groupKey(clause)] ?? [])
     .filter((other) => isMeasure(other.value) && at - other.at <= goodFor)
     .map(({ value }) => value);
-  if (others.length === 0) return { is: 'undecided' };
-  if (others.some((other) => !alike(other, own))) return { is: 'undecided', unlike: true };
+  if (there.length === 0) return { is: 'undecided' };
+  const others = there.filter((other) => alike(other, own));
+  if (others.length === 0) return { is: 'undecided', unlike: true };
   const better = others.filter(
     (other) => isMeasure(other) && (clause.end === 'lowest' ? num(other) < num(own) : num(other) > num(own)),
   );

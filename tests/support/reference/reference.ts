@@ -1,4 +1,4 @@
-import { keyOf, type Figure, type Limits, type JudgedWindow } from '#core/judge/asked';
+import { isOwn, keyOf, type Figure, type Limits, type JudgedWindow } from '#core/judge/asked';
 import { asksIn, isEvent, type Clause, type Condition } from '#core/judge/clause';
 import type { Rule, Situation } from '#core/judge/engine';
 import type { Latest } from '#core/judge/observation';
@@ -66,6 +66,9 @@ export class Reference {
   #now = 0;
   #run: Look | null = null;
   readonly #standing = new Map<Clause, Found>();
+  /** What stretches came to when they were judged last. */
+  readonly #made = new Map<Clause, Measure>();
+  #isBaselineNow = false;
   /** Of calendar stretches: what stood last, by clause. */
   readonly #calendar = new Map<Clause, { begin: Instant; early: boolean; stood: Found }>();
 
@@ -116,9 +119,7 @@ export class Reference {
 
   #hear(look: Look): void {
     if (look.failed === true) return this.#fails(look.at);
-    const keys = this.#clauses().flatMap((clause) =>
-      'of' in clause ? clause.of.asked.field : 'asked' in clause ? clause.asked.field : [],
-    );
+    const keys = this.#clauses().flatMap((clause) => asksIn(clause).filter(isOwn).map(keyOf));
     const { inTime, late, moment } = this.#placed(look);
     for (const [key, points] of late)
       for (const point of points) this.#put(key, point, look.at, { unjudged: true, late: true });
@@ -201,6 +202,7 @@ export class Reference {
     const made = make(over, all, from, this.#now, false);
     if (made === 'unlike') return UNLIKE;
     if (inside.length * 2 < lengthOf(over) / this.situation.intervalMs || made === null) return UNDECIDED;
+    this.#cameTo(clause, made);
     return this.#limits(clause.limits, made);
   }
 
@@ -277,14 +279,22 @@ export class Reference {
     const whole = from >= Math.min(...all.map(({ at }) => at)) && count * 2 >= over.of.ms / this.situation.intervalMs;
     if (made === null) return UNDECIDED;
     const stands = this.#limits(clause.limits, made);
-    if (whole || stands.unlike === true) return stands;
-    return stands.is === 'met' && clause.limits.is === certain(over) ? stands : UNDECIDED;
+    if (stands.unlike !== true && !whole && !isSettled(clause.limits, made, certain(over))) return UNDECIDED;
+    return this.#cameTo(clause, made, stands);
+  }
+
+  /** What a stretch comes to when it is judged, and whether that is another than it came to last. */
+  #cameTo(clause: Clause, made: Measure, found: Found = UNDECIDED): Found {
+    const last = this.#made.get(clause);
+    this.#made.set(clause, made);
+    return last !== undefined && !this.#isBaselineNow && !sameValue(last, made) ? { ...found, moved: true } : found;
   }
 
   #ofLast(clause: LimitClause, over: JudgedWindow, count: number, all: Seen[]): Found {
     if (all.length < count) return UNDECIDED;
     const made = make(over, all, (all[all.length - count] as Seen).at, Infinity, false, all.slice(-count));
-    return made === 'unlike' ? UNLIKE : made === null ? UNDECIDED : this.#limits(clause.limits, made);
+    if (made === 'unlike' || made === null) return made === null ? UNDECIDED : UNLIKE;
+    return this.#cameTo(clause, made, this.#limits(clause.limits, made));
   }
 
   #ofCalendar(clause: LimitClause, over: JudgedWindow, all: Seen[]): Found {
@@ -292,11 +302,12 @@ export class Reference {
     const { begin } = known;
     if (this.#run?.read?.[clause.of.asked.field] === undefined) return known.stood;
     const made = make(over, all, begin, Infinity, false);
-    const stands = made === null || made === 'unlike' ? null : this.#limits(clause.limits, made);
     if (made === 'unlike') return this.#stand(clause, { ...known, begin }, UNLIKE);
-    if (stands?.unlike === true) return this.#stand(clause, { ...known, begin }, UNLIKE);
-    if (stands?.is === 'met' && clause.limits.is === certain(over))
-      return this.#stand(clause, { begin, early: true }, stands);
+    const stands = made === null ? UNDECIDED : this.#limits(clause.limits, made);
+    if (made !== null && (stands.unlike === true || isSettled(clause.limits, made, certain(over)))) {
+      this.#stand(clause, { begin, early: known.early || stands.is === 'met' }, stands);
+      return this.#cameTo(clause, made, stands);
+    }
     return this.#stand(clause, { ...known, begin }, known.stood);
   }
 
@@ -313,13 +324,13 @@ export class Reference {
     const at = all.length - 1;
     const value = newest.value as Measure;
     const event = isEvent(clause);
-    if (newest.baseline && event) return met(false);
+    const isUnfit = (figure: Figure | null) => figure?.by === 'amount' && !alike(figure.amount, value);
+    if (isUnfit(clause.rise) || isUnfit(clause.fall)) return UNLIKE;
     const base = this.#base(clause, all, at, value);
+    if (base?.some((each) => !alike(each, value)) === true) return UNLIKE;
+    if (newest.baseline && event) return met(false);
     if (base === null) return UNDECIDED;
     const [forRise, forFall] = base;
-    const unfit = (figure: Figure | null, against: Measure) =>
-      !alike(against, value) || (figure?.by === 'amount' && !alike(figure.amount, value));
-    if (unfit(clause.rise, forRise) || unfit(clause.fall, forFall)) return UNLIKE;
     const up = far(forRise, value, clause.rise, 1);
     const down = far(forFall, value, clause.fall, -1);
     if (up === true || down === true) return event ? { is: 'met', happened: isRead } : met(true);
@@ -385,7 +396,7 @@ export class Reference {
     const moves = values.filter(({ value }, n) => n > 0 && !sameValue((values[n - 1] as Seen).value, value));
     const [first] = values;
     if (first === undefined || heardAt === null) return UNDECIDED;
-    const times = [first, ...moves].map(({ at }) => at);
+    const times = moves.map(({ at }) => at);
     const gaps = times
       .slice(1)
       .map((at, n) => at - (times[n] as number))
@@ -393,7 +404,7 @@ export class Reference {
     if ('times' in how && gaps.length < 3) return UNDECIDED;
     // The clock is judged after what is read at the same moment.
     const now = this.#run === null ? this.#now : this.#now - 1;
-    const due = (times.at(-1) as number) + ('ms' in how ? how.ms : how.times * middle(gaps));
+    const due = (times.at(-1) ?? first.at) + ('ms' in how ? how.ms : how.times * middle(gaps));
     if (now > heardAt + 2 * this.situation.intervalMs) return UNDECIDED;
     return now < due && !this.#seen.some((each) => each.key === key && !each.unjudged) ? UNDECIDED : met(now >= due);
   }
@@ -541,7 +552,8 @@ export class Reference {
           : 'any' in condition
             ? condition.any
             : condition.none;
-    if (this.#verdict(condition, of, new Set()).is === 'unmet') this.#drop(condition);
+    const { is, unlike = false } = this.#verdict(condition, of, new Set());
+    if (is === 'unmet' || unlike) this.#drop(condition);
     else for (const each of parts) this.#release(each, of);
   }
 
@@ -570,6 +582,7 @@ export class Reference {
     phase: 'end' | 'run' | 'clock' = 'run',
   ): void {
     if (phase !== 'run' && !this.#begun && !this.#isSilent(phase)) return;
+    this.#isBaselineNow = run?.baseline === true;
     const found = new Map(this.#clauses().map((clause) => [clause, this.#foundAt(clause, phase)]));
     const at = (clause: Clause) => found.get(clause) ?? UNDECIDED;
     const standing = (clause: Clause): Found =>
@@ -613,13 +626,28 @@ export class Reference {
 
   /** What a clause is now. What only the clock moves is not moved by the ends of stretches, nor the other way about. */
   #foundAt(clause: Clause, phase: 'end' | 'run' | 'clock'): Found {
-    const isSilence = clause.kind === 'silence';
-    const waits = phase === 'clock' ? !isSilence : isSilence && (phase === 'end' || !this.#concerns(clause));
-    const now = waits
-      ? { ...(this.#standing.get(clause) ?? UNDECIDED), happened: false, moved: false }
-      : { ...this.#find(clause), moved: this.#moved(clause) };
+    const before = this.#standing.get(clause) ?? UNDECIDED;
+    const found = this.#waits(clause, phase) ? { ...before, happened: false, moved: false } : this.#findNow(clause);
+    // What was counted in something else stays so while nothing is read.
+    const stays = isEvent(clause) && found.is === 'undecided' && before.unlike === true;
+    const now = stays ? { ...found, unlike: true } : found;
     this.#standing.set(clause, now);
     return now;
+  }
+
+  #findNow(clause: Clause): Found {
+    const found = this.#find(clause);
+    return { ...found, moved: found.moved === true || this.#moved(clause) };
+  }
+
+  /** Stretches of the calendar end before what is heard; silence and what slides is moved by the clock after it. */
+  #waits(clause: Clause, phase: 'end' | 'run' | 'clock'): boolean {
+    const over = clause.kind === 'level' || clause.kind === 'crossing' ? clause.of.over : undefined;
+    const isCalendar = over !== undefined && 'this' in over.of;
+    const isSilence = clause.kind === 'silence';
+    if (phase === 'end') return !isCalendar;
+    if (phase === 'clock') return isCalendar || (over === undefined && !isSilence);
+    return isSilence && !this.#concerns(clause);
   }
 
   /** In an episode each further limit is told, once. */
@@ -707,6 +735,15 @@ export class Reference {
 }
 
 const lengthOf = ({ of }: JudgedWindow) => ('this' in of ? (of.this === 'hour' ? HOUR : DAY) : 0);
+
+/** Whether how what can only grow, or only fall, stands to its limits can no longer be undone. */
+function isSettled(limits: Limits, value: Measure, side: 'above' | 'below' | null): boolean {
+  if (side === null) return false;
+  // However much further it goes, the answer stays.
+  const far = [0, 1, 1000].map((more) => stands(limits, likeOf(value, num(value) + (side === 'above' ? more : -more))));
+  const step = Array.from({ length: 40 }, (_, n) => num(value) + ((side === 'above' ? 1 : -1) * n) / 2);
+  return step.every((each) => stands(limits, likeOf(value, each)) === far[0]) && far.every((each) => each === far[0]);
+}
 
 function certain({ make: what, grows }: JudgedWindow): 'above' | 'below' | null {
   if (what === 'sum') return grows ? 'above' : null;

@@ -1,4 +1,4 @@
-import { add, compareDecimals, subtract } from '../../../value/decimal';
+import { add, compareDecimals, magnitude, subtract } from '../../../value/decimal';
 import { alike, isMeasure, type Measure, type Value } from '../../../value/value';
 import { keyOf, type Asked, type Figure } from '../../asked';
 import {
@@ -67,7 +67,13 @@ function judge(clause: AgainstClause, memory: AgainstMemory, heard: Run, facts: 
   if (other === null || !isMeasure(other.value)) return finding(undecided({ code: 'nothing to hold it against' }));
   if (!alike(own, other.value) || !fits(clause.by, own)) return finding(unlikeTo(own, other.value));
   const why = { code: 'moved', from: other.value, to: own } as const;
-  if (isBeyond(clause, own, other.value)) return finding({ is: 'met', why });
+  if (isBeyond(clause, own, other.value))
+    return finding({
+      is: 'met',
+      why,
+      value: own,
+      far: magnitude(subtract(own.amount, limitBy(clause, other.value))),
+    });
   const byMargin = memory.met && facts.raised && clause.margin !== undefined && !isBack(clause, own, other.value);
   return finding(
     byMargin ? { is: 'met', byMargin: true, why: { code: 'within the margin', value: own } } : { is: 'unmet', why },

@@ -17,6 +17,6 @@ export const before: ConditionKind<BeforeClause, MoveDraft, BeforeMemory> = {
     return draft === null ? null : { ...draft, base: clause.by, zone: clause.zone };
   },
   knows: ({ rise, fall }) => ofMeasure(amountIn(rise, fall)),
-  clock: () => 'ticks',
+  isClocked: () => true,
   seesHistory: () => true,
 };

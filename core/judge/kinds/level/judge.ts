@@ -9,12 +9,13 @@ import {
   reachedAt,
   windowAt,
   windowNextAt,
+  windowNextEnd,
   type WindowMemory,
   type WindowResult,
   type WindowTurn,
 } from '../../window';
 import { hasMoved, lastOf } from '../../text-digest';
-import { isLeftBy, meetsLimits, stepsMet } from '../../limits';
+import { beyondBy, isLeftBy, meetsLimits, stepsMet, turningAmounts } from '../../limits';
 
 /** A value beyond its limits, or one that was seen to come there. */
 export interface LimitClause<Kind extends 'level' | 'crossing' = 'level' | 'crossing'> {
@@ -32,6 +33,7 @@ type Side = 'unjudged' | 'afresh' | 'clear' | 'beyond' | 'passed over';
 
 export interface LevelMemory {
   side: Side;
+  /** The last value that was judged: of a stretch what it came to. */
   last: Value | null;
   /** It was read since the rule was saved: before that a stretch is not judged. */
   read: boolean;
@@ -51,7 +53,7 @@ export const level: Works<LimitClause, LevelMemory> = {
     if (key !== keyOf(asked)) return memory;
     const stretch =
       over === undefined || memory.stretch === undefined ? {} : { stretch: learnWindow(over, memory.stretch, reading) };
-    return { ...memory, last: lastOf(memory.last, reading.value), ...stretch };
+    return over === undefined ? { ...memory, last: lastOf(memory.last, reading.value) } : { ...memory, ...stretch };
   },
 
   hear: (clause, memory, heard, facts) => {
@@ -78,8 +80,13 @@ export const level: Works<LimitClause, LevelMemory> = {
       : { memory: { ...memory, stretch: turn.memory }, finding: null };
   },
 
-  nextAt: ({ of: { over }, limits }, { stretch }, now) =>
-    over === undefined || stretch === undefined ? null : windowNextAt(over, stretch, now, limits),
+  nextEnd: ({ of: { over } }, { stretch }) =>
+    over === undefined || stretch === undefined ? null : windowNextEnd(over, stretch),
+
+  nextAt: ({ of: { over }, limits, margin }, { stretch }, now) =>
+    over === undefined || stretch === undefined
+      ? null
+      : windowNextAt(over, stretch, now, turningAmounts(limits, margin)),
 };
 
 /** A turn that found something. */
@@ -99,7 +106,7 @@ function judgeValue(clause: LimitClause, memory: LevelMemory, value: Value, fact
     };
   if (met.value) return beyond(clause, memory, value, facts);
   if (memory.side === 'beyond' && facts.raised && margin !== undefined && !isLeftBy(limits, margin, value))
-    return { memory, finding: { is: 'met', byMargin: true, value, why: { code: 'within the margin', value } } };
+    return { memory, finding: { is: 'met', byMargin: true, why: { code: 'within the margin', value } } };
   return { memory: { ...memory, side: 'clear' }, finding: { is: 'unmet', why: { code: 'stands at', value } } };
 }
 
@@ -114,7 +121,8 @@ function beyond({ kind, limits }: LimitClause, memory: LevelMemory, value: Measu
       finding: { is: 'unmet', why: { code: 'not seen on the other side', value } },
     };
   const step = stepsMet(limits, value);
-  const finding: Finding = { is: 'met', value, why: { code: 'stands at', value }, ...(step === 0 ? {} : { step }) };
+  const far = beyondBy(limits, value);
+  const finding: Finding = { is: 'met', value, far, why: { code: 'stands at', value }, ...(step === 0 ? {} : { step }) };
   return { memory: { ...memory, side: 'beyond' }, finding };
 }
 
@@ -137,10 +145,18 @@ function fromWindow(
     case 'nothing':
       return { memory: known, finding: undecided(result.why) };
     case 'whole':
-      return early(clause, explained(clause, judgeValue(clause, known, result.value, facts), result));
+      return early(clause, movedOn(memory, explained(clause, judgeValue(clause, known, result.value, facts), result), facts));
     default:
       return unfinished(clause, known, result, facts);
   }
+}
+
+/** What a stretch comes to, with whether that is another than it came to last. */
+function movedOn({ last }: LevelMemory, { memory, finding }: Found, { baseline }: Facts): Found {
+  const value = 'value' in finding.why ? finding.why.value : null;
+  if (value === null) return { memory, finding };
+  const moved = hasMoved(last, value) && !baseline;
+  return { memory: { ...memory, last: lastOf(last, value) }, finding: moved ? { ...finding, moved } : finding };
 }
 
 /** How much of a stretch was read, where that is not nearly all, and when a pace reaches the limit. */
@@ -161,18 +177,40 @@ function explained(
 function unfinished(clause: LimitClause, known: LevelMemory, result: Unfinished, facts: Facts): Turn<LevelMemory> {
   const { value, read, due, is, certain } = result;
   const found = value === null ? null : judgeValue(clause, known, value, facts);
-  if (found?.finding.unlike === true) return found;
-  if (found?.finding.is === 'met' && found.finding.byMargin !== true && clause.limits.is === certain)
-    return early(clause, found, is === 'running');
-  return { memory: known, finding: is === 'running' ? null : undecided({ code: 'unfinished', value, read, due }) };
+  if (found?.finding.unlike === true) return movedOn(known, found, facts);
+  if (found !== null && value !== null && found.finding.byMargin !== true && isSettled(clause.limits, value, certain))
+    return early(clause, movedOn(known, found, facts), is === 'running');
+  // What began at nought, or can but fall, was seen there: it may be seen to come beyond from now on.
+  const side = isSeenClear(clause, found, certain) && known.side !== 'beyond' ? { side: 'clear' as const } : {};
+  return {
+    memory: { ...known, ...side },
+    finding: is === 'running' ? null : undecided({ code: 'unfinished', value, read, due }),
+  };
 }
+
+/** Whether how a value that can only grow, or only fall, stands to its limits can no longer be undone. */
+function isSettled(limits: Limits, value: Value, certain: 'above' | 'below' | null): boolean {
+  const met = meetsLimits(limits, value);
+  if (certain === null || !met.ok) return false;
+  if ('limit' in limits) return met.value === (limits.is === certain);
+  const limit = certain === 'above' ? limits.high : limits.low;
+  const inclusive = limits.inclusive === (limits.is === 'outside');
+  const beyond = meetsLimits({ is: certain, limit, inclusive }, value);
+  return beyond.ok && beyond.value;
+}
+
+/** Whether what is on its way to a limit in one direction stands on the good side of it. */
+const isSeenClear = ({ limits }: LimitClause, found: Found | null, certain: 'above' | 'below' | null): boolean =>
+  limits.is === certain && found?.finding.is === 'unmet' && found.finding.why.code === 'stands at';
 
 type Unfinished = Extract<WindowResult, { is: 'unfinished' | 'running' }>;
 
 /** What is met before a calendar stretch ends is left at its end; so is a pace, whenever it was met. */
 function early({ of: { over } }: LimitClause, found: Found, running = over?.make === 'pace'): Found {
   const { stretch } = found.memory;
-  return running && found.finding.is === 'met' && stretch !== undefined
+  // One that nobody saw cross is left with it, too: from then on it can be seen.
+  const isBeyond = found.finding.is === 'met' || found.memory.side === 'passed over';
+  return running && isBeyond && stretch !== undefined
     ? { ...found, memory: { ...found.memory, stretch: metEarly(stretch) } }
     : found;
 }

@@ -23,7 +23,7 @@ const onLimits = <Kind extends 'level' | 'crossing'>(): Omit<OnLimits<Kind>, 'sa
     const like = 'limit' in limits ? limits.limit : limits.low;
     return { mode: of.over?.stepwise === false ? 'measured' : 'stepwise', kind: like.kind, like };
   },
-  clock: ({ of: { over } }) => (over === undefined ? null : 'this' in over.of ? 'calendar' : 'sliding'),
+  isClocked: ({ of: { over } }) => over !== undefined,
   countsRuns: ({ of }) => of.over !== undefined,
   seesHistory: ({ of }) => of.over !== undefined,
   compile: compileLimit,

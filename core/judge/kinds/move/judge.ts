@@ -63,7 +63,7 @@ function read(clause: MoveClause, memory: MoveMemory, value: Value, facts: Facts
   if (!isMeasure(value)) return { memory: { ...memory, absent: true }, finding: undecided({ code: 'absent' }) };
   const found = held(clause, memory, value);
   const moved = memory.last !== null && !sameValue(memory.last, value);
-  const finding = facts.baseline && isTimed(clause.against) ? BASELINE : found;
+  const finding = facts.baseline && isTimed(clause.against) && found.unlike !== true ? BASELINE : found;
   return {
     memory: { ...after(clause, memory, value, facts), absent: false },
     finding: moved && !facts.baseline ? { ...finding, moved } : finding,
@@ -97,6 +97,7 @@ function kept({ against }: MoveClause, { before }: MoveMemory, value: Measure): 
 
 /** A value held against its base. */
 function held({ rise, fall, against }: MoveClause, memory: MoveMemory, value: Measure): Finding {
+  if (!fits(rise, value) || !fits(fall, value)) return unlikeTo(value, null);
   const bases = basesOf(against, memory, value);
   if (bases === null && against.base === 'median')
     return undecided({ code: 'needs more', has: memory.before.length, of: against.of });
@@ -121,7 +122,9 @@ export function heldAgainst(
   const down = movedBy(forFall, value, fall, -1);
   const met = up === true || down === true;
   if (!met && (up === null || down === null)) return undecided({ code: 'no percent from zero' });
-  return { is: verdictOf(met), why: { code: 'moved', from: down === true ? forFall : forRise, to: value } };
+  const from = down === true ? forFall : forRise;
+  const far = magnitude(subtract(value.amount, from.amount));
+  return { is: verdictOf(met), why: { code: 'moved', from, to: value }, ...(met ? { value, far } : {}) };
 }
 
 /** What a rise and a fall are held against; null where that is not known yet. */

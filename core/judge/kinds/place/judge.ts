@@ -55,7 +55,12 @@ export const place: Works<PlaceClause | RankClause, PlaceMemory> = {
     const ranked = rankOf(clause, known.own, heard, facts);
     // A value moves whether its place can be told or not.
     const moved = own !== undefined && !facts.baseline && hasMoved(last, own.value) ? { moved: true as const } : {};
-    if ('is' in ranked) return { memory: known, finding: { ...ranked, ...moved } };
+    if ('is' in ranked)
+      return {
+        // What comes after is judged afresh.
+        memory: ranked.unlike === true ? { ...known, rank: null } : known,
+        finding: { ...ranked, ...moved },
+      };
     const { rank, first, value } = ranked;
     const why = { code: 'place', value, first, rank } as const;
     return {
@@ -91,12 +96,14 @@ interface Ranked {
 /** The place of a value among those that are known, alike and not too old. */
 function rankOf(clause: PlaceClause | RankClause, own: Value | null, heard: Run, facts: Facts): Ranked | Finding {
   if (own === null || !isMeasure(own)) return undecided({ code: own === null ? 'not read yet' : 'absent' });
-  const others = (heard.groups?.get(groupKey(clause)) ?? []).flatMap(({ value, at }) =>
-    isMeasure(value) && heard.at - at <= freshFor(facts) ? value : [],
+  const there = (heard.groups?.get(groupKey(clause)) ?? []).flatMap(({ value, at, goodFor }) =>
+    isMeasure(value) && heard.at - at <= (goodFor ?? freshFor(facts)) ? value : [],
   );
-  if (others.length === 0) return undecided({ code: 'nothing to hold it against' });
-  const unlike = others.find((other) => !alike(other, own));
-  if (unlike !== undefined) return unlikeTo(own, unlike);
+  const [another] = there;
+  if (another === undefined) return undecided({ code: 'nothing to hold it against' });
+  // Who asks for something else is left out; where nobody else is there, that is said.
+  const others = there.filter((other) => alike(other, own));
+  if (others.length === 0) return unlikeTo(own, another);
   const better = (one: Measure, other: Measure) =>
     compareDecimals(one.amount, other.amount) === (clause.end === 'lowest' ? -1 : 1);
   const first = others.reduce((best, each) => (better(each, best) ? each : best));

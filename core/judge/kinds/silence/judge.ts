@@ -26,6 +26,8 @@ export interface SilenceMemory {
   /** When something good was heard of it last, and when the value moved last. */
   heardAt: Instant | null;
   movedAt: Instant | null;
+  /** That was a move, and not the first that was read of it. */
+  moved?: true;
   last: Value | null;
   failed: number;
   /** The gaps between its moves, the latest hundred, in ms. */
@@ -49,7 +51,7 @@ export const silence: Works<SilenceClause, SilenceMemory> = {
       const failed = memory.failed + 1;
       return { memory: { ...memory, failed }, finding: ofRuns(how.count, failed) };
     }
-    if (heard.of === 'gone') return null;
+    if (heard.of !== 'run') return null;
     const reading = heard.read.get(keyOf(asked));
     const late = heard.late?.get(keyOf(asked)) ?? [];
     if (reading === undefined && late.length === 0) return null;
@@ -80,8 +82,9 @@ function heardOf(memory: SilenceMemory, whole: Value, at: Instant, heardAt: Inst
   if (value.kind === 'absent') return { ...memory, heardAt };
   if (memory.last === null) return { ...memory, heardAt, last: value, movedAt: at };
   if (sameValue(memory.last, value)) return { ...memory, heardAt };
-  const gaps = memory.movedAt === null ? memory.gaps : [...memory.gaps, at - memory.movedAt].slice(-MOST_GAPS);
-  return { ...memory, heardAt, last: value, movedAt: at, gaps };
+  const isGap = memory.movedAt !== null && (memory.moved === true || memory.gaps.length > 0);
+  const gaps = isGap ? [...memory.gaps, at - (memory.movedAt as Instant)].slice(-MOST_GAPS) : memory.gaps;
+  return { ...memory, heardAt, last: value, movedAt: at, moved: true, gaps };
 }
 
 /** When it is silent by the clock; null where that cannot be said. */

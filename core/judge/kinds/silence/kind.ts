@@ -17,7 +17,7 @@ export const silence: ConditionKind<SilenceClause, SilenceDraft, SilenceMemory> 
   sayings: silenceSayings,
   draftOf: silenceDraftOf,
   isSilence: true,
-  clock: () => 'ticks',
+  isClocked: () => true,
   countsRuns: () => true,
   seesHistory: () => true,
   hearsFailures: ({ how }) => how.of === 'runs',
