@@ -132,7 +132,10 @@ function turnOf(rule: RuleDefinition, memory: RuleMemory, step: Step): Turn {
 
 const eventsOf = ({ effects }: Step): ThrottleEvent[] =>
   effects.flatMap((effect): ThrottleEvent[] => {
-    if (effect.do === 'alert') return [{ is: 'alert', of: effect.of }];
+    if (effect.do === 'alert') {
+      const { of, happened } = effect;
+      return [{ is: 'alert', of, ...(happened === undefined ? {} : { happened }) }];
+    }
     return effect.do === 'close' ? [{ is: 'closed' }] : [];
   });
 

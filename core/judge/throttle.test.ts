@@ -207,6 +207,48 @@ describe('what is told', () => {
   });
 });
 
+describe('what waits', () => {
+  const night = { hours: hours(9, 17) };
+  it('of a level that is told at every reading is not told once that is left', () => {
+    const again: ThrottleEvent = { is: 'alert', of: 'again' };
+    const reads: Happening[] = [
+      [hour(7), raised],
+      [hour(8), again],
+    ];
+    expect(said(told(night, [...reads, [hour(8.5), closed]], hour(12)))).toEqual([]);
+    expect(said(told(night, reads, hour(12)))).toEqual([['several', 9]]);
+    const happened: Happening = [hour(8), { ...again, happened: true }];
+    expect(said(told(night, [[hour(7), raised], happened, [hour(8.5), closed]], hour(12)))).toEqual([['alert', 9]]);
+  });
+
+  it('is told once with what comes at the very moment, by a rule that rests after it was told', () => {
+    const off: Happening[] = [
+      [hour(1), raised],
+      [hour(1), { is: 'started' }],
+      [hour(1.5), { is: 'put off', until: hour(3) }],
+      [hour(2), event],
+      [hour(3), event],
+    ];
+    expect(said(told({ once: true }, off, hour(12)))).toEqual([
+      ['alert', 1],
+      ['several', 3],
+    ]);
+  });
+
+  it('ends with its episode: what opens next is told as it opens', () => {
+    const off: Happening[] = [
+      [hour(1), raised],
+      [hour(1.5), { is: 'put off', until: hour(9) }],
+      [hour(2), closed],
+      [hour(3), raised],
+    ];
+    expect(said(told({}, off, hour(12)))).toEqual([
+      ['alert', 1],
+      ['alert', 3],
+    ]);
+  });
+});
+
 describe('active hours', () => {
   const on = (text: string) => Date.parse(text);
   it.each<[string, ActiveHours, string, string]>([
@@ -238,6 +280,8 @@ const happening = fc.record({
     'raised' as const,
     'event' as const,
     'event' as const,
+    'again' as const,
+    'happened' as const,
     'closed' as const,
     'taken on' as const,
     'put off' as const,
@@ -262,10 +306,12 @@ const happenings = fc.array(happening, { maxLength: 30 }).map((all): Happening[]
   let [at, open] = [MONDAY, false];
   return all.flatMap(({ gap, what, off }): Happening[] => {
     at += gap * GRID;
-    if ((what === 'raised' && open) || ((what === 'closed' || what === 'taken on') && !open)) return [];
+    const isOfOpen = ['closed', 'taken on', 'again', 'happened', 'put off'].includes(what);
+    if ((what === 'raised' && open) || (isOfOpen && !open)) return [];
+    if (what === 'happened') return [[at, { is: 'alert', of: 'again', happened: true }]];
     if (what === 'raised' || what === 'closed') open = what === 'raised';
     if (what === 'put off') return [[at, { is: 'put off', until: at + off * GRID }]];
-    return [[at, what === 'raised' || what === 'event' ? { is: 'alert', of: what } : { is: what }]];
+    return [[at, what === 'raised' || what === 'event' || what === 'again' ? { is: 'alert', of: what } : { is: what }]];
   });
 });
 
@@ -299,7 +345,7 @@ class Walk {
   #lastTold: Instant | null = null;
   #reminded: Instant | null = null;
   #off: Instant | null = null;
-  #waiting: ('raised' | 'event')[] = [];
+  #waiting: ('level' | 'event')[] = [];
   #held = 0;
   #now = MONDAY;
 
@@ -334,18 +380,22 @@ class Walk {
   }
 
   #take(what: ThrottleEvent): void {
-    if (what.is === 'closed') [this.#open, this.#reminded] = [false, null];
+    if (what.is === 'closed') {
+      [this.#open, this.#reminded, this.#off] = [false, null, null];
+      this.#waiting = this.#waiting.filter((each) => each === 'event');
+    }
     if (what.is === 'taken on') [this.#taken, this.#reminded] = [true, null];
     if (what.is === 'put off') this.#off = what.until;
     if (what.is === 'started') this.#resting = false;
-    if (what.is === 'alert') this.#alert(what.of);
+    if (what.is === 'alert') this.#alert(what.of, what.happened);
   }
 
-  #alert(of: 'raised' | 'event' | 'again' | 'further'): void {
+  #alert(of: 'raised' | 'event' | 'again' | 'further', happened = of === 'event'): void {
     if (of === 'raised') [this.#open, this.#taken] = [true, false];
     if (this.#resting) return;
-    if (!this.#isFree()) this.#waiting.push(of === 'raised' ? 'raised' : 'event');
-    else if (this.#isGated(true)) this.#held += 1;
+    const isFree = this.#isFree();
+    if (isFree && this.#isGated(true)) this.#held += 1;
+    else if (!isFree || this.#waiting.length > 0) this.#waiting.push(happened ? 'event' : 'level');
     else this.#tell(1);
   }
 
@@ -366,9 +416,7 @@ class Walk {
   }
 
   #tellWaiting(): void {
-    const count =
-      this.#waiting.filter((each) => each === 'event').length +
-      (this.#waiting.includes('raised') && this.#open ? 1 : 0);
+    const count = this.#waiting.length;
     this.#waiting = [];
     if (count > 0 && this.#isGated()) this.#held += count;
     else if (count > 0) this.#tell(count);

@@ -29,10 +29,12 @@ export interface Throttle {
   putOff?: { until: Instant; zone: string };
 }
 
-/** What waits to be told: events stay, a level only for as long as it is met. */
+/** What waits to be told: events stay, what was told of a level only for as long as its episode is open. */
 interface Waiting {
   events: number;
-  raised: boolean;
+  levels: number;
+  /** Of levels, what was left since. */
+  left: number;
   since: Instant;
 }
 
@@ -70,7 +72,8 @@ export type Notification =
 
 /** What telling hears of: an alert of the engine, an episode that closed, or what a person did. */
 export type ThrottleEvent =
-  | { is: 'alert'; of: 'raised' | 'event' | 'again' | 'further' }
+  /** `happened`: an event within an episode, which is told whether that is over by then or not. */
+  | { is: 'alert'; of: 'raised' | 'event' | 'again' | 'further'; happened?: true }
   | { is: 'closed' }
   | { is: 'taken on' }
   /** Nobody has it any more: reminders go on from here. */
@@ -155,11 +158,11 @@ function take(telling: Throttle, memory: ThrottleMemory, event: ThrottleEvent, a
       return alert(
         telling,
         event.of === 'raised' ? { ...memory, open: true, untold: true, takenOn: false } : memory,
-        event.of,
+        event.of === 'event' || event.happened === true,
         at,
       );
     case 'closed':
-      return { memory: { ...begunNotification(memory), open: false, remindAt: null }, told: [] };
+      return { memory: closed(memory), told: [] };
     case 'taken on':
       return { memory: { ...memory, takenOn: true, remindAt: null }, told: [] };
     case 'let go':
@@ -173,13 +176,32 @@ function take(telling: Throttle, memory: ThrottleMemory, event: ThrottleEvent, a
   }
 }
 
+/** An episode is over: what waits of it is left, and it alone was put off. */
+function closed(memory: ThrottleMemory): ThrottleMemory {
+  const waiting = waitingOf(memory);
+  return {
+    ...begunNotification(memory),
+    open: false,
+    remindAt: null,
+    putOffUntil: null,
+    waiting: waiting === null ? null : { ...waiting, levels: 0, left: waiting.left + waiting.levels },
+  };
+}
+
+/** What waits; what was remembered of before says only that something was raised. */
+function waitingOf({ waiting }: ThrottleMemory): Waiting | null {
+  if (waiting === null || !('raised' in waiting)) return waiting;
+  const { raised, ...rest } = waiting as Omit<Waiting, 'levels' | 'left'> & { raised: boolean };
+  return { ...rest, levels: raised ? 1 : 0, left: 0 };
+}
+
 const reminderFrom = ({ remindEvery }: Throttle, { open }: ThrottleMemory, at: Instant) =>
   open && remindEvery !== undefined ? at + remindEvery : null;
 
 function alert(
   telling: Throttle,
   memory: ThrottleMemory,
-  of: Extract<ThrottleEvent, { is: 'alert' }>['of'],
+  isEvent: boolean,
   at: Instant,
 ): ThrottleTransition {
   const kept = (because: Extract<Notification, { what: 'kept' }>['because']): Notification[] => [
@@ -187,10 +209,8 @@ function alert(
   ];
   if (memory.resting) return { memory, told: kept('resting') };
   if (freeFrom(telling, memory, at) > at) {
-    const { events = 0, raised = false, since = at } = memory.waiting ?? {};
-    const waiting = { events: events + (of === 'raised' ? 0 : 1), raised: raised || of === 'raised', since };
     const isOff = Math.max(memory.putOffUntil ?? at, telling.putOff?.until ?? at) > at;
-    return { memory: { ...memory, waiting }, told: kept(isOff ? 'put off' : 'outside the hours') };
+    return { memory: waitsWith(memory, isEvent, at), told: kept(isOff ? 'put off' : 'outside the hours') };
   }
   if (isHeld(memory, at)) {
     return {
@@ -198,7 +218,15 @@ function alert(
       told: kept('told lately'),
     };
   }
+  // What comes at the very moment at which what waits is told is told with it.
+  if (memory.waiting !== null) return { memory: waitsWith(memory, isEvent, at), told: [] };
   return tell(telling, memory, { at, what: 'alert' });
+}
+
+function waitsWith(memory: ThrottleMemory, isEvent: boolean, at: Instant): ThrottleMemory {
+  const { events, levels, left, since } = waitingOf(memory) ?? { events: 0, levels: 0, left: 0, since: at };
+  const waiting = { events: events + (isEvent ? 1 : 0), levels: levels + (isEvent ? 0 : 1), left, since };
+  return { ...memory, waiting };
 }
 
 /**
@@ -261,8 +289,9 @@ function tick(telling: Throttle, memory: ThrottleMemory, at: Instant): ThrottleT
   const told: Notification[] = [];
   const isFree = freeFrom(telling, known, at) <= at;
   if (known.gateUntil !== null && known.gateUntil <= at) known = throttleUp(known);
-  if (isFree && known.waiting !== null) {
-    const step = tellWaiting(telling, known, known.waiting, at);
+  const waiting = waitingOf(known);
+  if (isFree && waiting !== null) {
+    const step = tellWaiting(telling, known, waiting, at);
     known = step.memory;
     told.push(...step.told);
   }
@@ -275,14 +304,16 @@ function tick(telling: Throttle, memory: ThrottleMemory, at: Instant): ThrottleT
 
 /** The time in which nothing more is told is up: what was held waits to be told as one, over or not. */
 function throttleUp(memory: ThrottleMemory): ThrottleMemory {
-  const { held, heldSince, waiting } = memory;
+  const { held, heldSince } = memory;
+  const waiting = waitingOf(memory);
   const open = { ...memory, gateUntil: null, held: 0, heldSince: null };
   if (held === 0 || heldSince === null) return open;
   return {
     ...open,
     waiting: {
       events: (waiting?.events ?? 0) + held,
-      raised: waiting?.raised ?? false,
+      levels: waiting?.levels ?? 0,
+      left: waiting?.left ?? 0,
       since: Math.min(waiting?.since ?? heldSince, heldSince),
     },
   };
@@ -291,12 +322,12 @@ function throttleUp(memory: ThrottleMemory): ThrottleMemory {
 function tellWaiting(
   telling: Throttle,
   memory: ThrottleMemory,
-  { events, raised, since }: Waiting,
+  { events, levels, left: over, since }: Waiting,
   at: Instant,
 ): ThrottleTransition {
   const known = { ...memory, waiting: null };
-  const count = events + (raised && memory.open ? 1 : 0);
-  const left: Notification[] = raised && !memory.open ? [{ at, what: 'kept', because: 'no longer met', count: 1 }] : [];
+  const count = events + levels;
+  const left: Notification[] = over > 0 ? [{ at, what: 'kept', because: 'no longer met', count: over }] : [];
   if (count === 0) return { memory: known, told: left };
   if (known.gateUntil !== null && known.gateUntil > at) {
     return { memory: { ...known, held: known.held + count, heldSince: known.heldSince ?? since }, told: left };
@@ -307,8 +338,8 @@ function tellWaiting(
 
 /** At its end what is held or waits is told. */
 function ended(memory: ThrottleMemory, at: Instant): ThrottleTransition {
-  const { events, raised, since } = throttleUp(memory).waiting ?? { events: 0, raised: false, since: at };
-  const count = events + (raised && memory.open ? 1 : 0);
+  const { events, levels, since } = waitingOf(throttleUp(memory)) ?? { events: 0, levels: 0, since: at };
+  const count = events + levels;
   const over = {
     ...memory,
     waiting: null,
