@@ -21,6 +21,7 @@ export default [
     route('watches/:watch/history', 'routes/watches/rule/history.ts'),
     route('watches/:watch/like', 'routes/watches/rule/like.ts'),
     route('watches/:watch/rules/:rule/open', 'routes/watches/rule/open.ts'),
+    route('watches/:watch/rules/:rule/start', 'routes/watches/rule/start.ts'),
     route('watches/:watch/rehearsal', 'routes/watches/rule/rehearse.ts'),
     route('watches/:watch/rules/:rule', 'routes/watches/rule/route.tsx'),
     route('watches/:watch/picture/:snapshot', 'routes/watches/watch/picture.ts'),

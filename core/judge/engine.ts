@@ -234,7 +234,9 @@ const isJudged = (clause: Clause, { away }: Memory): boolean =>
 
 /** When a stretch of the calendar ends next: before what is heard at that moment. */
 function nextEnd(rule: Rule, memory: Memory): Instant | null {
-  return earliest(clausesOf(rule.when).map((clause, at) => (isJudged(clause, memory) ? endOf(clause, memory, at) : null)));
+  return earliest(
+    clausesOf(rule.when).map((clause, at) => (isJudged(clause, memory) ? endOf(clause, memory, at) : null)),
+  );
 }
 
 const endOf = (clause: Clause, { clauses }: Memory, at: number): Instant | null =>
@@ -337,17 +339,20 @@ class Turning {
     const open = openSince !== null && !saidOpen && openSince + DAY <= at;
     if (open) this.#effects.push({ do: 'say', what: 'undecided for a day' });
     const memory = { ...this.memory, clock: at, saidOpen: saidOpen || open };
-    const { is, unlike } = judge(this.#root, this.#standing, memory.heldBack);
-    const goesOn = is === 'met' || (is === 'undecided' && !unlike);
-    const held = goesOn && state.is === 'holding' && state.until !== null && state.until <= at;
     // Before its baseline only what does not come is judged.
     if (!memory.begun && !open && this.#findings.every((finding) => finding === null))
       return this.#step('clock', at, memory);
     // What is silent already when the rule is saved meets it then.
     const baseline = !this.memory.begun && at <= this.situation.savedAt;
-    return held
+    return state.is === 'holding' && isDue(state.until, at) && this.#goesOn()
       ? this.#holdIsUp(memory, state, at)
       : this.#judged('clock', { at, moment: at, own: false, counts: false, baseline }, memory);
+  }
+
+  /** Whether what holds has neither ended by now, nor become something that cannot be judged. */
+  #goesOn(): boolean {
+    const { is, unlike } = judge(this.#root, this.#standing, this.memory.heldBack);
+    return is === 'met' || (is === 'undecided' && !unlike);
   }
 
   closeByHand(at: Instant): Step {
@@ -439,8 +444,10 @@ class Turning {
   };
 
   /** How a clause stands at a moment, what is too old by then left out. */
-  readonly #leanedOn = (at: Instant) => (clause: number, said: Clause): Judgement =>
-    (this.#known[clause]?.leansUntil ?? at) < at ? { is: 'undecided', unlike: false } : this.#standing(clause, said);
+  readonly #leanedOn =
+    (at: Instant) =>
+    (clause: number, said: Clause): Judgement =>
+      (this.#known[clause]?.leansUntil ?? at) < at ? { is: 'undecided', unlike: false } : this.#standing(clause, said);
 
   /** Whether anything was read that the rule asks of its own record; where it asks for no field, any run will do. */
   #asksOf(read: ReadonlyMap<string, Latest>): boolean {

@@ -99,10 +99,9 @@ describe('a value held against one of another watch', () => {
 describe('a stretch of the calendar', () => {
   it('that rises above a limit in each hour is told in each but the one in which the rule was saved', () => {
     const rises: Clause = { kind: 'crossing', of: over('sum', THIS_HOUR), limits: beyond('above', amount('30')) };
-    expect(happened(play(waits(rises), hourly('40 40 40', 'value'))).filter((each) => each.endsWith('raised'))).toEqual([
-      '01:00 raised',
-      '02:00 raised',
-    ]);
+    expect(happened(play(waits(rises), hourly('40 40 40', 'value'))).filter((each) => each.endsWith('raised'))).toEqual(
+      ['01:00 raised', '02:00 raised'],
+    );
     expect(happened(play(waits(rises), timed('00:10 10, 00:20 25')))).toEqual(['00:20 raised']);
   });
 
@@ -171,7 +170,10 @@ describe('a sliding stretch', () => {
     for (const make of ['readings', 'moves'] as const) {
       const counts: Clause = {
         kind: 'level',
-        of: { asked: { field: 'price' }, over: { make, of: { last: 'readings', count: 3 }, stepwise: false, grows: false } },
+        of: {
+          asked: { field: 'price' },
+          over: { make, of: { last: 'readings', count: 3 }, stepwise: false, grows: false },
+        },
         limits: beyond('above', amount('1')),
       };
       expect(happened(play(raises(counts), hourly('20 21 22 EUR20', 'price', price)))).toEqual([
@@ -211,7 +213,10 @@ describe('a record that vanished', () => {
       'the same time before',
       { kind: 'before', asked: { field: 'value' }, by: 'day', zone: 'UTC', rise: null, fall: by('10') },
     ],
-    ['a pace', { kind: 'level', of: over('pace', { this: 'day', zone: 'UTC' }), limits: beyond('below', amount('100')) }],
+    [
+      'a pace',
+      { kind: 'level', of: over('pace', { this: 'day', zone: 'UTC' }), limits: beyond('below', amount('100')) },
+    ],
   ])('is not judged by the clock: %s', (_, clause) => {
     const looks: Look[] = [...timed('00:30 30, 01:30 10, 02:30 10'), { at: at('03:00'), gone: true }];
     const { steps } = play(waits(clause), looks, HOURLY, at('48:00'));
@@ -256,7 +261,9 @@ describe('a value that is counted in something else', () => {
       rise: null,
       fall: { by: 'amount', amount: pounds('5') },
     };
-    expect(happened(play(waits(falls), hourly('25 EUR20 ~ EUR20', 'price', price)))).toEqual(['01:00 cannot be judged']);
+    expect(happened(play(waits(falls), hourly('25 EUR20 ~ EUR20', 'price', price)))).toEqual([
+      '01:00 cannot be judged',
+    ]);
     expect(happened(play(waits(falls), hourly('EUR20 EUR20', 'price', price)))).toEqual([]);
     expect(play(waits(falls), hourly('EUR20', 'price', price)).memory.state.is).toBe('undecided');
   });
@@ -356,7 +363,10 @@ describe('the peak of an episode', () => {
       ['12', '10'],
       ['15', '14'],
       ['14', '11'],
-    ].map(([own = '', other = ''], n) => ({ at: MONDAY + n * HOUR, read: { value: amount(own), other: amount(other) } }));
+    ].map(([own = '', other = ''], n) => ({
+      at: MONDAY + n * HOUR,
+      read: { value: amount(own), other: amount(other) },
+    }));
     expect(peaks(play(raises(above), looks))).toEqual([12, 14]);
   });
 

@@ -198,12 +198,7 @@ function waitingOf({ waiting }: ThrottleMemory): Waiting | null {
 const reminderFrom = ({ remindEvery }: Throttle, { open }: ThrottleMemory, at: Instant) =>
   open && remindEvery !== undefined ? at + remindEvery : null;
 
-function alert(
-  telling: Throttle,
-  memory: ThrottleMemory,
-  isEvent: boolean,
-  at: Instant,
-): ThrottleTransition {
+function alert(telling: Throttle, memory: ThrottleMemory, isEvent: boolean, at: Instant): ThrottleTransition {
   const kept = (because: Extract<Notification, { what: 'kept' }>['because']): Notification[] => [
     { at, what: 'kept', because, count: 1 },
   ];

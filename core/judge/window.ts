@@ -238,7 +238,9 @@ function droppedFrom(
 ): Pick<WindowMemory, 'before'> & { valued?: Latest } {
   const last = dropped.reduce(later, before);
   const withValue = dropped.filter(({ value }) => value.kind !== 'absent').reduce(later, valued ?? before);
-  return withValue === null || withValue.value.kind === 'absent' ? { before: last } : { before: last, valued: withValue };
+  return withValue === null || withValue.value.kind === 'absent'
+    ? { before: last }
+    : { before: last, valued: withValue };
 }
 
 /** A late point may be older than what was known to be before the stretch. */
@@ -334,12 +336,7 @@ function meanTimestamps(
 }
 
 /** The moments at which a pace may pass one of some amounts: from its first tenth on it falls as time passes. */
-function paceTimestamps(
-  { tally }: WindowMemory,
-  begin: Instant,
-  end: Instant,
-  turning: readonly Decimal[],
-): Instant[] {
+function paceTimestamps({ tally }: WindowMemory, begin: Instant, end: Instant, turning: readonly Decimal[]): Instant[] {
   const total = tally?.sum;
   const tenth = begin + Math.ceil((end - begin) / 10);
   if (total === null || total === undefined) return [tenth];

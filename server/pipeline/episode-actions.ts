@@ -1,12 +1,13 @@
-import type { EpisodeId, PersonId, RuleId } from '#core/id';
+import type { EpisodeId, PersonId, RecordId, RuleId } from '#core/id';
 import { situationOf, verdictsOf } from '#core/judge/judging';
-import type { KnownRule } from '#core/judge/known';
+import type { KnownRecord, KnownRule } from '#core/judge/known';
+import type { RuleMemory } from '#core/judge/memory';
 import { closeSubject, openSubject, tellSubject, type Turn } from '#core/judge/subject';
 import { fail, ok, type Result } from '#core/result';
 import type { Instant } from '#core/when/interval';
 import type { Person } from '../db/person/people';
 import { moment, withClient, type Statement } from '../db/base/pool';
-import { actionStatement, holdEpisode, holdRecord, openedStatement } from '../db/rule/raised';
+import { actionStatement, holdEpisode, holdRecord, holdRule, openedStatement, restingRecords } from '../db/rule/raised';
 import { keep, type Keeping } from './keeping';
 import type { WatchVerdict } from './store/states';
 import { loadSubjects, standingOf, type SubjectWatch } from './subjects';
@@ -106,6 +107,36 @@ export async function openEpisode(
   });
 }
 
+/** Of so many records at a time a rule is started again. */
+const MOST_STARTED = 500;
+
+/** Starts a rule again that rests, for every record for which it does; for how many. */
+export async function startAgain(pipeline: Keeping, id: RuleId, at: Instant): Promise<number> {
+  let started = 0;
+  for (let beyond = 0; ;) {
+    const records = await startSome(pipeline, id, beyond, at);
+    started += records.length;
+    beyond = records.at(-1) ?? beyond;
+    if (records.length < MOST_STARTED) return started;
+  }
+}
+
+function startSome(pipeline: Keeping, id: RuleId, beyond: number, at: Instant): Promise<RecordId[]> {
+  return withClient(pipeline.pool, async (db) => {
+    await db.query('BEGIN');
+    const records = (await holdRule(db, id)) ? await restingRecords(db, id, beyond, MOST_STARTED) : [];
+    const [watch] = records.length === 0 ? [] : await loadSubjects(db, { rules: [id], records });
+    const [rule] = watch?.rules ?? [];
+    if (watch === undefined || rule === undefined) {
+      await db.query('ROLLBACK');
+      return [];
+    }
+    const started = (memory: RuleMemory) => tellSubject(rule.definition, memory, { is: 'started' }, at);
+    await keep(pipeline, db, at, turnedOf(watch, rule, started));
+    return records;
+  });
+}
+
 /** Once somebody has it nobody else is told; once she lets it go the next is, after as long as the rule says. */
 function stepStatement(id: EpisodeId, { what }: EpisodeAction, at: Instant): Statement[] {
   if (what === 'take on') return [{ text: 'UPDATE episode SET step_at = NULL WHERE id = $1', values: [id] }];
@@ -122,24 +153,31 @@ const noteOf = (deed: EpisodeAction): string | null => ('note' in deed && deed.n
 
 /** What a deed makes of the rule on the record that the episode is of. */
 function verdictsOn(watch: SubjectWatch, rule: KnownRule, deed: EpisodeAction, at: Instant): WatchVerdict[] {
+  const { definition } = rule;
+  return turnedOf(watch, rule, (memory, record) => {
+    switch (deed.what) {
+      case 'take on':
+        return tellSubject(definition, memory, { is: 'taken on' }, at);
+      case 'let go':
+        return tellSubject(definition, memory, { is: 'let go' }, at);
+      case 'put off':
+        return tellSubject(definition, memory, { is: 'put off', until: deed.until }, at);
+      case 'close':
+        return closeSubject(definition, memory, at, situationOf(rule, watch, record, at));
+    }
+  });
+}
+
+/** What comes of something that is done to a rule on each of the records that are known of it. */
+function turnedOf(
+  watch: SubjectWatch,
+  rule: KnownRule,
+  turn: (memory: RuleMemory, record: KnownRecord | null) => Turn[],
+): WatchVerdict[] {
   return [...rule.memories].flatMap(([identity, memory]) => {
     const record = watch.records.get(identity) ?? null;
-    const situation = situationOf(rule, watch, record, at);
-    const { definition } = rule;
-    const turns = (): Turn[] => {
-      switch (deed.what) {
-        case 'take on':
-          return tellSubject(definition, memory, { is: 'taken on' }, at);
-        case 'let go':
-          return tellSubject(definition, memory, { is: 'let go' }, at);
-        case 'put off':
-          return tellSubject(definition, memory, { is: 'put off', until: deed.until }, at);
-        case 'close':
-          return closeSubject(definition, memory, at, situation);
-      }
-    };
     const subject = { identity, name: record?.name ?? identity };
-    return verdictsOf(rule, subject, memory, turns(), standingOf(watch, identity)).map((verdict) => ({
+    return verdictsOf(rule, subject, memory, turn(memory, record), standingOf(watch, identity)).map((verdict) => ({
       watch,
       verdict,
     }));

@@ -9,11 +9,11 @@ import type { Decimal } from '#core/value/decimal';
 import { money } from '#core/value/parse';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
 import { inTransaction } from '#server/db/base/pool';
-import { listOver, listRaised, noteSeen } from '#server/db/rule/raised';
+import { countResting, listOver, listRaised, noteSeen } from '#server/db/rule/raised';
 import { findWatch } from '#server/db/watch/views/watch-now';
 import { createWatch, editWatch, setWatchState, type RulePlan } from '#server/actions/edit-watch';
 import { moveClock } from '#server/pipeline/clock';
-import { actOn, openEpisode, type EpisodeAction } from '#server/pipeline/episode-actions';
+import { actOn, openEpisode, startAgain, type EpisodeAction } from '#server/pipeline/episode-actions';
 import { page, type Answer, type Site } from '../support/site';
 import { besideSite } from '../support/site-world';
 import { PRICE, type TestWorld } from '../support/world';
@@ -947,6 +947,37 @@ describe('an episode that is opened by hand', () => {
   });
 });
 
+describe('a rule that rests since it was told once', () => {
+  it('is told of nothing more until it is started again, for the records for which it rests', async () => {
+    offers([
+      ['a', '24.00'],
+      ['b', '24.00'],
+    ]);
+    await watchOn('/list', [rule(below('22.00'), { telling: { once: true } })], LIST);
+    await world.pass(0);
+    const falls = async (a: string, b: string) => {
+      offers([
+        ['a', a],
+        ['b', b],
+      ]);
+      await world.pass(HOUR);
+    };
+    await falls('21.00', '24.00');
+    await falls('24.00', '24.00');
+    await falls('21.00', '24.00');
+    expect(await told()).toEqual(['alert']);
+    const [{ id } = { id: 0 as RuleId }] = await world.rows<{ id: RuleId }>('SELECT id FROM rule');
+    expect(await countResting(world.pool, id)).toBe(1);
+    expect(await startAgain(world.services.pipeline, id, world.now)).toBe(1);
+    expect(await countResting(world.pool, id)).toBe(0);
+    expect(await startAgain(world.services.pipeline, id, world.now)).toBe(0);
+    await falls('24.00', '24.00');
+    expect(await told()).toEqual(['alert']);
+    await falls('21.00', '21.00');
+    expect(await told()).toEqual(['alert', 'alert', 'alert']);
+  });
+});
+
 describe('a last day', () => {
   const inDays = (days: number) => new Date(world.now + days * DAY).toISOString().slice(0, 10);
   const notices = async () =>
@@ -959,6 +990,7 @@ describe('a last day', () => {
   };
 
   it('is announced a week and a day before to whoever answers for the rule, and to nobody else', async () => {
+    world.now = Math.ceil(world.now / DAY) * DAY + 12 * HOUR;
     price('/e', '24.00');
     await watchOn('/e', [
       rule(below('22.00'), { ends: { date: inDays(20), zone: 'UTC' }, owner: world.people.ravi, name: 'Dear smokers' }),

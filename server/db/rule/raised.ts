@@ -196,15 +196,39 @@ export const openedStatement = (
  * A record of the watch of a rule that is judged, with the source of that held, so that nobody else moves it; null
  * where there is none.
  */
-export async function holdRecord(db: Db, id: RuleId, identity: string): Promise<RecordId | null> {
-  const held = await db.query(
-    `SELECT FROM source s WHERE s.id = (
-       SELECT w.source_id FROM rule r JOIN watch w ON w.id = r.watch_id
-       WHERE r.id = $1 AND w.state <> 'deleted' AND r.ended_at IS NULL AND NOT r.off AND r.begun_at IS NOT NULL
-     ) FOR UPDATE`,
-    [id],
+/** Of how many records a rule rests since it was told once. */
+export async function countResting(db: Db, id: RuleId): Promise<number> {
+  const { rows } = await db.query<{ count: number }>(`SELECT count(*)::int AS count ${RESTING}`, [id]);
+  return rows[0]?.count ?? 0;
+}
+
+/** Those records beyond one, at most so many at a time. */
+export async function restingRecords(db: Db, id: RuleId, beyond: number, most: number): Promise<RecordId[]> {
+  const { rows } = await db.query<{ id: RecordId }>(
+    `SELECT t.record_id AS id ${RESTING} AND t.record_id > $2 ORDER BY 1 LIMIT $3`,
+    [id, beyond, most],
   );
-  if (held.rows.length === 0) return null;
+  return rows.map((row) => row.id);
+}
+
+const RESTING = `
+FROM rule r JOIN rule_state t ON t.rule_id = r.id AND t.version = r.judged_version
+WHERE r.id = $1 AND t.memory->'telling'->>'resting' = 'true'`;
+
+/** Holds the source of a rule that is judged; false where there is none. */
+export async function holdRule(db: Db, id: RuleId): Promise<boolean> {
+  const held = await db.query(HELD_SOURCE, [id]);
+  return held.rows.length > 0;
+}
+
+const HELD_SOURCE = `
+SELECT FROM source s WHERE s.id = (
+  SELECT w.source_id FROM rule r JOIN watch w ON w.id = r.watch_id
+  WHERE r.id = $1 AND w.state <> 'deleted' AND r.ended_at IS NULL AND NOT r.off AND r.begun_at IS NOT NULL
+) FOR UPDATE`;
+
+export async function holdRecord(db: Db, id: RuleId, identity: string): Promise<RecordId | null> {
+  if (!(await holdRule(db, id))) return null;
   const { rows } = await db.query<{ id: RecordId }>(
     `SELECT c.id
       FROM rule r

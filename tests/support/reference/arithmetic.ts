@@ -76,15 +76,11 @@ export function make(
   few?: Latest[],
 ): Measure | null | 'unlike' {
   const inside = few ?? all.filter(slides ? ({ at }) => at > from && at <= to : ({ at }) => at >= from && at < to);
-  const before = beforeOf(all, from, slides);
-  const measured = inside.filter(({ value }) => isMeasure(value));
-  const isUnlike = measured.some(({ value }) => !alike(value, (measured[0] as Latest).value));
-  if (over.make === 'readings') return isUnlike ? 'unlike' : plain(inside.length);
   const valued = all.filter(({ value }) => value.kind !== 'absent');
   const moved = few === undefined ? beforeOf(valued, from, slides) : valuedBefore(all, few);
-  if (over.make === 'moves') return isUnlike ? 'unlike' : plain(movesIn([...(moved === undefined ? [] : [moved]), ...inside]));
+  if (over.make === 'readings' || over.make === 'moves') return counted(over.make, inside, moved);
   const counts = over.stepwise && over.make !== 'sum' && few === undefined && (slides || inside[0]?.at !== from);
-  const led = over.make === 'increase' ? moved : counts ? before : undefined;
+  const led = over.make === 'increase' ? moved : counts ? beforeOf(all, from, slides) : undefined;
   const inForce = led !== undefined && isMeasure(led.value) ? [{ ...led, at: from }] : [];
   return ofMeasures(
     over,
@@ -92,6 +88,12 @@ export function make(
     Number.isFinite(to) ? to : (inside.at(-1)?.at ?? from),
     few === undefined,
   );
+}
+
+function counted(what: 'readings' | 'moves', inside: Latest[], before: Latest | undefined): Measure | 'unlike' {
+  const measured = inside.filter(({ value }) => isMeasure(value));
+  if (measured.some(({ value }) => !alike(value, (measured[0] as Latest).value))) return 'unlike';
+  return plain(what === 'readings' ? inside.length : movesIn([...(before === undefined ? [] : [before]), ...inside]));
 }
 
 /** The last value before some of the last readings. */

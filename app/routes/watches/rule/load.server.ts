@@ -6,6 +6,7 @@ import { isAllRecords } from '#core/read/all-records';
 import { listOtherWatches } from '#server/db/rule/views/other-watches';
 import { listAudiences } from '#server/db/person/people';
 import { listRecords } from '#server/db/reading/records';
+import { countResting } from '#server/db/rule/raised';
 import { findWatch } from '#server/db/watch/views/watch-now';
 import { readId } from '../../../ids.server';
 import { MOST_ELSEWHERE } from '../../../parts/plan/related-item';
@@ -46,6 +47,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     pretended: pretendedOf(watch, records),
     elsewhere: await listOtherWatches(pool, watch.id, MOST_ELSEWHERE),
     present: presentOf(watch),
+    resting: kept === null ? 0 : await countResting(pool, kept.id),
     units: unitsByField(records.flatMap((record) => record.series)),
     beside: await relatedItem(
       pool,

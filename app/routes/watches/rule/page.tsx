@@ -14,6 +14,7 @@ import { LeaveGuard } from '../../../parts/leave-guard';
 import type { Route } from './+types/route';
 import { OpenByHand } from './open-by-hand';
 import { Rehearsal } from './rehearsal';
+import { Resting } from './resting';
 import { Trying } from './trying';
 
 export default function Rule(props: Route.ComponentProps) {
@@ -89,6 +90,7 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
           </Section>
         </div>
         <div className="min-w-0">
+          <Resting watch={watch.id} rule={kept} count={loaderData.resting} several={records.length > 1} />
           <Trying
             watch={watch.id}
             fields={fields}

@@ -122,7 +122,13 @@ function beyond({ kind, limits }: LimitClause, memory: LevelMemory, value: Measu
     };
   const step = stepsMet(limits, value);
   const far = beyondBy(limits, value);
-  const finding: Finding = { is: 'met', value, far, why: { code: 'stands at', value }, ...(step === 0 ? {} : { step }) };
+  const finding: Finding = {
+    is: 'met',
+    value,
+    far,
+    why: { code: 'stands at', value },
+    ...(step === 0 ? {} : { step }),
+  };
   return { memory: { ...memory, side: 'beyond' }, finding };
 }
 
@@ -145,7 +151,10 @@ function fromWindow(
     case 'nothing':
       return { memory: known, finding: undecided(result.why) };
     case 'whole':
-      return early(clause, movedOn(memory, explained(clause, judgeValue(clause, known, result.value, facts), result), facts));
+      return early(
+        clause,
+        movedOn(memory, explained(clause, judgeValue(clause, known, result.value, facts), result), facts),
+      );
     default:
       return unfinished(clause, known, result, facts);
   }
