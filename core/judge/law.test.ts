@@ -77,7 +77,7 @@ describe('a value held against one of another watch', () => {
       steps = [...steps, ...made];
       memory = made.at(-1)?.memory ?? memory;
     }
-    const rest = play(rule, [], HOURLY, at(until), [], memory);
+    const rest = play(rule, [], HOURLY, at(until), memory);
     return happenedIn([...steps, ...rest.steps]);
   };
 

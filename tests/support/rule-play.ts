@@ -93,17 +93,17 @@ export const HOURLY: Situation = { intervalMs: HOUR, savedAt: MONDAY };
 
 /**
  * Plays looks to a rule, and the clock up to `until` after them; what it remembers goes through its stored form each
- * time.
+ * time. Before them were looks of before it was saved, or what it remembered by then.
  */
 export function play(
   rule: Rule,
   looks: Look[],
   situation: Situation = HOURLY,
   until: Instant = 0,
-  history: Look[] = [],
-  from: Memory = freshMemory(rule, situation),
+  before: Look[] | Memory = [],
 ): Played {
-  let memory = from;
+  const history = Array.isArray(before) ? before : [];
+  let memory = Array.isArray(before) ? freshMemory(rule, situation) : before;
   for (const look of history)
     for (const [key, value] of Object.entries(look.read ?? {}))
       memory = learn(rule, memory, key, { value, at: look.at });

@@ -79,9 +79,9 @@ export function make(
   const valued = all.filter(({ value }) => value.kind !== 'absent');
   const moved = few === undefined ? beforeOf(valued, from, slides) : valuedBefore(all, few);
   if (over.make === 'readings' || over.make === 'moves') return counted(over.make, inside, moved);
-  const counts = over.stepwise && over.make !== 'sum' && few === undefined && (slides || inside[0]?.at !== from);
+  const counts = leads(over) && few === undefined && (slides || inside[0]?.at !== from);
   const led = over.make === 'increase' ? moved : counts ? beforeOf(all, from, slides) : undefined;
-  const inForce = led !== undefined && isMeasure(led.value) ? [{ ...led, at: from }] : [];
+  const inForce = [led].flatMap((each) => (each !== undefined && isMeasure(each.value) ? [{ ...each, at: from }] : []));
   return ofMeasures(
     over,
     [...inForce, ...inside],
@@ -89,6 +89,9 @@ export function make(
     few === undefined,
   );
 }
+
+/** Whether what is in force at the beginning counts. */
+const leads = ({ make: what, stepwise }: JudgedWindow) => stepwise && what !== 'sum';
 
 function counted(what: 'readings' | 'moves', inside: Latest[], before: Latest | undefined): Measure | 'unlike' {
   const measured = inside.filter(({ value }) => isMeasure(value));
