@@ -1,4 +1,5 @@
 import type { RequestHandler } from 'express';
+import { isByLink } from './by-link';
 
 /** The hosts, as `host:port`, that are this Shrike's own: its public address and its aliases. */
 export function ownHosts({ publicUrl, aliases }: { publicUrl: string; aliases: string[] }): Set<string> {
@@ -13,7 +14,8 @@ export function isOwnOrigin(origin: string, own: Set<string>): boolean {
 /**
  * Answers for our own names alone: a name that somebody else's server gave to our address (DNS rebinding) is no way in,
  * with 421 (RFC 9110, 15.5.20). A page of another site that sends something here is refused as well, before anything of
- * it is read.
+ * it is read; but for an address that is its own key, which a mail program posts to from wherever it is (RFC 8058), and
+ * whose own page says nothing of where it is.
  */
 export function ownNamesOnly(own: Set<string>): RequestHandler {
   return (request, response, next) => {
@@ -27,8 +29,10 @@ export function ownNamesOnly(own: Set<string>): RequestHandler {
             'SHRIKE_ALIASES.',
         );
     const { origin } = request.headers;
-    if (origin !== undefined && !isOwnOrigin(origin, own))
+    if (origin === undefined || isOwnOrigin(origin, own)) return next();
+    if (!isByLink(request.path))
       return void response.status(403).type('text').send('This request did not come from Shrike’s own pages.');
+    delete request.headers.origin;
     next();
   };
 }

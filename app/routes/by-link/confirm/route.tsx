@@ -2,7 +2,6 @@ import { data, Form, useNavigation } from 'react-router';
 import { fail, ok } from '#core/result';
 import { confirmAddress, findReaderNow } from '#server/db/person/readers';
 import { services } from '../../../services.server';
-import { requireOwnPages } from '../../../session.server';
 import { Button } from '../../../ui/button';
 import { Doorway } from '../../../ui/doorway';
 import type { Route } from './+types/route';
@@ -34,8 +33,7 @@ export async function loader({ params }: Route.LoaderArgs) {
   return data({ problem: null, offer: { name, email, hears, confirmed: confirmedAt !== null } });
 }
 
-export async function action({ request, params }: Route.ActionArgs) {
-  requireOwnPages(request);
+export async function action({ params }: Route.ActionArgs) {
   const opened = await openLink(params.token);
   if (!opened.ok) return { problem: opened.error };
   const { pool, clock, signals } = services();

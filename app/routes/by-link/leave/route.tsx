@@ -4,7 +4,6 @@ import { inTransaction } from '#server/db/base/pool';
 import { findLeaving, leaveReport, returnToReport } from '#server/db/person/readers';
 import { readForm } from '../../../form.server';
 import { services } from '../../../services.server';
-import { requireOwnPages } from '../../../session.server';
 import { Button } from '../../../ui/button';
 import { Doorway } from '../../../ui/doorway';
 import type { Route } from './+types/route';
@@ -30,12 +29,12 @@ export async function loader({ params }: Route.LoaderArgs) {
 }
 
 /**
- * With the button of the page; or with one click in a mail program, which posts by itself and from nowhere (RFC 8058).
+ * With the button of the page; or with one click in a mail program, which posts by itself and from anywhere (RFC 8058):
+ * the link is the key.
  */
 export async function action({ request, params }: Route.ActionArgs) {
   const form = await readForm(request);
   const oneClick = form.get('List-Unsubscribe') === 'One-Click';
-  if (!oneClick) requireOwnPages(request);
   const opened = await openLink(params.token);
   if (opened === null) return data({ problem: NOWHERE, cancelled: 0 }, { status: 404 });
   const { pool, clock, config, signals } = services();

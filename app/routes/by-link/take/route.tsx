@@ -7,7 +7,6 @@ import { findNotified } from '#server/db/rule/raised';
 import { actOn } from '#server/pipeline/episode-actions';
 import { readForm, textIn } from '../../../form.server';
 import { services, keepingServices } from '../../../services.server';
-import { requireOwnPages } from '../../../session.server';
 import { Button } from '../../../ui/button';
 import { Doorway } from '../../../ui/doorway';
 import { TextField } from '../../../ui/field';
@@ -52,7 +51,6 @@ export async function loader({ params }: Route.LoaderArgs) {
 }
 
 export async function action({ request, params }: Route.ActionArgs) {
-  requireOwnPages(request);
   const opened = await openLink(params.token);
   if (!opened.ok) return { problem: opened.error };
   const { person, told } = opened.value;
