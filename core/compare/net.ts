@@ -66,8 +66,9 @@ function take(parts: NetPart[], to: Value): void {
 const isUnlike = (one: Value, other: Value): boolean =>
   (isMeasure(one) || isMeasure(other)) && !(isMeasure(one) && isMeasure(other) && alike(one, other));
 
-/** Whether it left and came back as it was: no change over the stretch, and yet not nothing. */
-export const isReturn = ({ parts: [only, ...more] }: Net): boolean =>
+/** Whether it left and came back as it was, and is there: no change over the stretch, and yet not nothing. */
+export const isReturn = ({ parts: [only, ...more], absentSince }: Net): boolean =>
+  absentSince === null &&
   only !== undefined && more.length === 0 && only.moves > 0 && sameValue(only.from, only.to);
 
 /** How often it moved, over all its parts. */

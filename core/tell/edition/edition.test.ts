@@ -124,6 +124,47 @@ const fail = (): never => {
   throw new Error('no decimal');
 };
 
+describe('what is told of a record over a stretch', () => {
+  const presence = (kind: 'appeared' | 'vanished', hours: number): Move => ({
+    id: (numbers += 1) as ChangeId,
+    at: CUT + hours * HOUR,
+    seq: numbers,
+    lookedBefore: CUT + (hours - 1) * HOUR,
+    record: record(),
+    field: null,
+    change: recordChange(kind, 'Copper smoker'),
+    alerts: [],
+  });
+  const net = (moves: Move[], size: Partial<ReportDefinition['size']> = {}) =>
+    mail(edition(order({ shows: 'net', size: sized(size) }), moves));
+  const sizes = { falls: percent('5'), rises: percent('5') } as const;
+
+  it('says that it vanished, or was gone and is back, though its price moved before', () => {
+    const fell = moving(PRICE, [pounds(24), pounds(20)]);
+    const vanished = net([...fell, presence('vanished', 3)]);
+    expect(vanished.text).toMatch(/£20\.00[^]*then vanished/);
+    expect(vanished.html).toContain('then vanished');
+    expect(vanished.subject).toContain('£20.00, down 16.7%, then vanished');
+    const back = net([presence('vanished', 0.5), presence('appeared', 0.7), ...fell]);
+    expect(back.text).toContain('gone and back');
+    expect(net(fell).text).not.toMatch(/vanished|gone and back/);
+  });
+
+  it('says that a price was withdrawn, whatever sizes are asked and where it was before', () => {
+    const withdrawn = moving(PRICE, [pounds(24), pounds(25.2), pounds(24), ABSENT]);
+    expect(net(withdrawn, sizes).text).toContain('withdrawn');
+    expect(net(moving(PRICE, [pounds(24), pounds(25.2), pounds(24)]), sizes).text).toContain('Nothing moved');
+  });
+
+  it('says that something was sold out and is back, whatever sizes are asked', () => {
+    const [has, out] = [text('In stock'), text('Sold out')];
+    for (const size of [sizes, {}]) {
+      expect(net(moving(STOCK, [has, out, has]), size).text).toMatch(/sold out and back/);
+      expect(net(moving(STOCK, [out, has, out]), size).text).toMatch(/back in stock and sold out again/);
+    }
+  });
+});
+
 describe('falls of at least 5 %', () => {
   const falls = { falls: percent('5'), rises: { is: 'any' } } as const;
   it.each<[string, 'net' | 'each', number[], number]>([

@@ -9,7 +9,7 @@ import { greatest } from '../hold';
 import type { News } from '../news';
 import { WEIGHTS, type Sorting, type SplitBy, type ReportDefinition } from '../definition';
 import type { Gathered, EditionAlert } from './gathered';
-import { countKinds, recordKey, type FieldLine, type Line, type LineKind } from './lines';
+import { countKinds, recordKey, type FieldLine, type Line, type LineKind, type Presence } from './lines';
 import type { MoveId, EditionField, EditionRecord } from './move';
 import { bearingOf, valuesBorne, WITHOUT } from './share';
 import { landed, placeAmong, toOurs, type OfferNow, type Stale } from './offers';
@@ -32,6 +32,8 @@ export interface Row {
   since?: Instant;
   /** What the line of this row tells; null where nothing moved, and on its further rows. */
   kind: LineKind | null;
+  /** That its record came or went, where its line tells something else before that. */
+  presence?: Presence;
   stock: Value | null;
   /** The stock moved in this stretch. */
   stockMoved: boolean;
@@ -284,8 +286,14 @@ function plainRows(line: Line, alerts: ReadonlyMap<AlertId, EditionAlert>): Row[
     main === null
       ? [whole]
       : [main, ...line.fields.filter((each) => each !== main)].map((each) => fieldRow(line, each));
-  return rows.map((row, place) => (place === 0 ? { ...row, kind, alerts: raisedOn(line, alerts) } : row));
+  return rows.map((row, place) =>
+    place === 0 ? { ...row, kind, ...presenceBeside(line), alerts: raisedOn(line, alerts) } : row,
+  );
 }
+
+/** That a record came or went, where that is not what its line tells before all else. */
+const presenceBeside = ({ kind, presence }: Line): Pick<Row, 'presence'> =>
+  presence === undefined || presence === kind ? {} : { presence };
 
 /**
  * The entry of an item: ours first, then every other by its landed price, what moved marked; other fields that moved
@@ -445,6 +453,7 @@ function movedParts({ now, was }: Entry, line: Line, alerts: ReadonlyMap<AlertId
     ...(price?.since === undefined ? {} : { since: price.since }),
     ...(price === undefined ? {} : drawnOf(price)),
     kind: line.kind,
+    ...presenceBeside(line),
     stockMoved: line.fields.some(({ field }) => field.role === 'availability'),
     movedAt: line.at,
     moved: true,

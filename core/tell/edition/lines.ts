@@ -26,6 +26,8 @@ export const LINE_KINDS = [
   'rise',
   'returned',
   'back in stock',
+  'sold out and back',
+  'back and sold out again',
   'price withdrawn',
   'vanished',
   'gone and back',
@@ -33,6 +35,9 @@ export const LINE_KINDS = [
   'changed',
 ] as const;
 export type LineKind = (typeof LINE_KINDS)[number];
+
+/** What became of a record as such. */
+export type Presence = Extract<LineKind, 'appeared' | 'vanished' | 'gone and back' | 'came and went'>;
 
 /** What became of one field of a record. */
 export interface FieldLine {
@@ -56,6 +61,8 @@ export interface FieldLine {
 export interface Line {
   record: EditionRecord;
   kind: LineKind;
+  /** That the record came or went, whatever else is told of it. */
+  presence?: Presence;
   fields: FieldLine[];
   at: Instant;
   /** When the last good look before its first move was. */
@@ -172,6 +179,7 @@ function lineOf(order: Told, moves: Move[], before: ReadonlyMap<MoveId, StoodBef
   return {
     record: first.record,
     kind,
+    ...(presence === null ? {} : { presence }),
     fields,
     at: Math.max(...counted.map(({ at }) => at)),
     lookedBefore: first.lookedBefore,
@@ -222,15 +230,15 @@ function changeOf({ parts: [first, ...more] }: Net, { polarity }: EditionField):
 }
 
 /**
- * Whether a field's news is of the size that is asked: what came back to where it was has none, and is told where all
- * sizes are. A price is held against ours, or the agreed minimum, where its move ends.
+ * Whether a field's news is of the size that is asked: a number that came back to where it was has none, and is told
+ * where all sizes are; what is no number is not held back by any. A price is held against ours, or the agreed minimum, where its move ends.
  */
 function isTold({ size, takes }: Told, line: FieldLine, record: EditionRecord, found: Moved): boolean {
   const { change, net } = line;
   if (!endsWhereAsked(size, line, record, found)) return false;
   if (net.isFirst && takes.sorts.includes('first readings')) return true;
   if (change !== null) return isOfSize(size, change);
-  return !isReturn(net) || (size.falls.is === 'any' && size.rises.is === 'any');
+  return !isReturn(net) || !isMeasure(line.now) || (size.falls.is === 'any' && size.rises.is === 'any');
 }
 
 function endsWhereAsked(
@@ -244,7 +252,7 @@ function endsWhereAsked(
   return now.kind !== 'absent' && isBelowOurs({ offers: found.offers, moves: found.priced }, record, seq);
 }
 
-function presenceOf(moves: Move[]): LineKind | null {
+function presenceOf(moves: Move[]): Presence | null {
   const [first, last] = [moves[0], moves.at(-1)];
   if (first === undefined || last === undefined) return null;
   const [wasThere, isThere] = [first.change.from.kind !== 'absent', last.change.to.kind !== 'absent'];
@@ -272,8 +280,9 @@ function kindsOf(fields: FieldLine[], record: EditionRecord): LineKind[] {
   });
 }
 
-function stockKinds({ was, now }: FieldLine, withdrawn: boolean): LineKind[] {
+function stockKinds({ was, now, net }: FieldLine, withdrawn: boolean): LineKind[] {
   const [had, has] = [was === null ? null : isAvailable(was), isAvailable(now)];
+  if (isReturn(net)) return [has === null ? 'returned' : has ? 'sold out and back' : 'back and sold out again'];
   if (has === false && had !== false) return [withdrawn ? 'sold out and the price withdrawn' : 'sold out'];
   return [has === true && had === false ? 'back in stock' : 'changed'];
 }

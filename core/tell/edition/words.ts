@@ -11,7 +11,7 @@ import { describeAsked, differenceParts, headline, quoted } from '../news';
 import { countBeyond, type EditionDocument, type EditionWindow } from './document';
 import type { Broken, PresentValue } from './gathered';
 import type { Group, Row } from './groups';
-import { LINE_KINDS, type LineKind } from './lines';
+import { LINE_KINDS, type LineKind, type Presence } from './lines';
 import { valueWords, type Share } from './share';
 import { fill, OUR_WORDS, type Filled, type OwnWords } from './template';
 
@@ -31,6 +31,8 @@ const KIND_WORDS: Record<LineKind, [one: string, many: string]> = {
   rise: ['rise', 'rises'],
   returned: ['returned to where it was', 'returned to where they were'],
   'back in stock': ['back in stock', 'back in stock'],
+  'sold out and back': ['sold out and back', 'sold out and back'],
+  'back and sold out again': ['back in stock and sold out again', 'back in stock and sold out again'],
   'price withdrawn': ['price withdrawn', 'prices withdrawn'],
   vanished: ['vanished', 'vanished'],
   'gone and back': ['gone and back', 'gone and back'],
@@ -219,6 +221,19 @@ export function rowSentence(group: Pick<Group, 'of' | 'title'>, row: Row, locale
 
 /** What became of a row, as a sentence ends: `£21.50, down 10.4%`, `sold out`. */
 function rowNews(row: Row, locale: string): string {
+  const { presence } = row;
+  return presence === undefined ? valueNews(row, locale) : `${valueNews(row, locale)}, ${PRESENCE_WORDS[presence]}`;
+}
+
+/** What became of a record as such, after what became of its value. */
+const PRESENCE_WORDS: Record<Presence, string> = {
+  appeared: 'appeared',
+  vanished: 'then vanished',
+  'gone and back': 'gone and back',
+  'came and went': 'came and went',
+};
+
+function valueNews(row: Row, locale: string): string {
   const { change, now, kind, field } = row;
   const label = field === null || field.role === 'price' ? '' : `${field.label} `;
   if (change !== null && change.difference !== null && now !== null) {
@@ -271,7 +286,12 @@ function kindWord({ net, stockMoved }: Row, kind: LineKind): string {
  * What there was on the way, where it was more than one move: `2 moves, away 2 h`; through several units each of its
  * parts.
  */
-export function wayWords({ net, change, since }: Row, { stretch }: EditionDocument, place: Place): string {
+export function wayWords(row: Row, edition: EditionDocument, place: Place): string {
+  const presence = row.presence === undefined ? '' : PRESENCE_WORDS[row.presence];
+  return [onTheWay(row, edition, place), presence].filter(Boolean).join(', ');
+}
+
+function onTheWay({ net, change, since }: Row, { stretch }: EditionDocument, place: Place): string {
   if (net === null) return '';
   const counted = since === undefined ? '' : `counted since ${formatRecent(since, stretch.until, place)}`;
   if (net.parts.length > 1) return [describeNet(net, place.locale, stretch.until), counted].filter(Boolean).join(', ');
