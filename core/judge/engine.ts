@@ -613,7 +613,8 @@ class Turning {
     if (memory.state.is === 'raised') this.#effects.push({ do: 'close', because: 'record gone' });
     if (happened) this.#effects.push({ do: 'alert', of: 'event' });
     const state: State = { is: 'undecided' };
-    return this.#step('run', at, { ...memory, away: of, openSince: null, saidOpen: false, state });
+    const away = memory.away === 'dropped' ? 'dropped' : of;
+    return this.#step('run', at, { ...memory, away, openSince: null, saidOpen: false, state });
   }
 
   #step(by: Step['by'], at: Instant, memory: Memory, verdict?: Judgement): Step {

@@ -57,14 +57,17 @@ export class RuleJudging {
   /** Judges every rule on what was read at one moment, with the records that came and those that went by it. */
   hear(placed: readonly Placed[], series: SeriesOf, { came, went }: Moved = NONE_MOVED): void {
     const around = this.watch.rules.some(({ definition }) => isWide(definition))
-      ? aroundOf(this.watch, placed, series, this.now)
+      ? aroundOf(this.watch, { placed, series, went }, this.now)
       : null;
     for (const rule of this.watch.rules) {
       const beside = around !== null && isWide(rule.definition) ? new Related(rule.definition, around) : null;
       const subjects = this.#subjects(placed, beside, went);
       const choice = this.#choose(rule, subjects, series);
       for (const subject of subjects) {
-        if (!this.#runsFor(rule, subject, choice, series)) continue;
+        if (!this.#runsFor(rule, subject, choice, series)) {
+          this.#drop(rule, subject, series);
+          continue;
+        }
         const heard = this.#heardOf(rule, subject, came, beside);
         if (heard !== null) this.#judge(rule, subject, heard, series);
       }
@@ -81,9 +84,15 @@ export class RuleJudging {
     const left = new Set(
       (before?.in ?? []).filter((identity) => !choice.in.includes(identity) && rule.memories.has(identity)),
     );
-    for (const subject of subjects)
-      if (left.has(subject.identity)) this.#judge(rule, subject, { of: 'gone', at: this.now }, series);
+    for (const subject of subjects) if (left.has(subject.identity)) this.#drop(rule, subject, series);
     return choice;
+  }
+
+  /** A record that a rule runs for no longer: what was open of it is over, once. */
+  #drop(rule: KnownRule, subject: Subject, series: SeriesOf): void {
+    const memory = this.#memories.get(rule)?.get(subject.identity) ?? rule.memories.get(subject.identity);
+    if (memory === undefined || memory.judged.away !== undefined) return;
+    this.#judge(rule, subject, { of: 'dropped', at: this.now }, series);
   }
 
   /** Most rules run for all that there are: of their records nothing is looked up. */
@@ -106,7 +115,7 @@ export class RuleJudging {
    */
   hearElsewhere(read: ReadonlyMap<string, Latest>, touched: ReadonlySet<string>): Verdict[] {
     const series = knownSeries(this.watch);
-    const around = aroundOf(this.watch, [], series, this.now);
+    const around = aroundOf(this.watch, { placed: [], series, went: NONE_MOVED.went }, this.now);
     for (const rule of this.watch.rules) {
       const beside = new Related(rule.definition, around);
       for (const subject of this.#all().filter(({ identity }) => rule.memories.has(identity))) {
@@ -282,15 +291,21 @@ export function verdictsOf(
   });
 }
 
-/** How all that stands beside the records of a watch is known when some of them were read. */
-function aroundOf(watch: KnownWatch, placed: readonly Placed[], series: SeriesOf, now: Instant): Around {
+/** How all that stands beside the records of a watch is known when some of them were read, and some went. */
+function aroundOf(
+  watch: KnownWatch,
+  { placed, series, went }: { placed: readonly Placed[]; series: SeriesOf; went: ReadonlySet<string> },
+  now: Instant,
+): Around {
   const good = new Map(
     placed.flatMap(({ identity, good: each }) =>
       each.filter(isInTime).map((reading) => [`${reading.field.key} ${identity}`, reading]),
     ),
   );
-  const identities = [...new Set([...watch.records.keys(), ...placed.map(({ identity }) => identity)])];
-  const sharers = once(() => new Sharers(labelled(watch, placed)));
+  const identities = [...new Set([...watch.records.keys(), ...placed.map(({ identity }) => identity)])].filter(
+    (identity) => !went.has(identity),
+  );
+  const sharers = once(() => new Sharers(labelled(watch, placed, went)));
   const member = (field: string, identity: string): Latest | undefined => {
     const reading = good.get(`${field} ${identity}`);
     if (reading !== undefined) return { value: reading.value, at: now };
@@ -323,12 +338,12 @@ function aroundOf(watch: KnownWatch, placed: readonly Placed[], series: SeriesOf
 }
 
 /** The records that are there, with their labels as they came now. */
-const labelled = ({ records }: KnownWatch, placed: readonly Placed[]) =>
+const labelled = ({ records }: KnownWatch, placed: readonly Placed[], went: ReadonlySet<string>) =>
   new Map(
-    [...[...records.values()].filter(({ goneSince }) => goneSince === null), ...placed].map((record) => [
-      record.identity,
-      record,
-    ]),
+    [
+      ...[...records.values()].filter(({ goneSince, identity }) => goneSince === null && !went.has(identity)),
+      ...placed,
+    ].map((record) => [record.identity, record]),
   ).values();
 
 /** Worked out where it is asked for, and once. */

@@ -215,6 +215,7 @@ describe('what a digest told', () => {
     setPrice(world, 1500, 'steel-smoker');
     await askForRun(world.pool, other, world.now);
     await world.pass(0);
+    await world.sendMail();
     await aDay();
     const [digest] = await told();
     expect(digest?.reportName).toBe('Pricing, daily');

@@ -947,6 +947,47 @@ describe('an episode that is opened by hand', () => {
   });
 });
 
+describe('a record that its filter no longer picks', () => {
+  it('is no business of the rule any more: what was open is over, and nothing reminds of it', async () => {
+    price('/f', '21.00');
+    const only = [{ by: 'field' as const, field: 'stock', is: 'In stock' }];
+    await watchOn('/f', [rule(below('22.00'), { only, telling: { remindEvery: 2 * HOUR } })]);
+    await world.pass(0);
+    await world.pass(HOUR);
+    expect(await listRaised(world.pool, 10)).toHaveLength(1);
+    price('/f', '21.00', 'Sold out');
+    await world.pass(HOUR);
+    expect(await listRaised(world.pool, 10)).toEqual([]);
+    const before = await told();
+    await world.pass(5 * HOUR);
+    expect(await told()).toEqual(before);
+    price('/f', '21.00', 'In stock');
+    await world.pass(HOUR);
+    expect(await listRaised(world.pool, 10)).toHaveLength(1);
+  });
+});
+
+describe('a place among the records of a list', () => {
+  it('is taken at the look at which the one that had it is gone', async () => {
+    offers([
+      ['a', '20.00'],
+      ['b', '19.00'],
+      ['c', '30.00'],
+    ]);
+    const takes: Clause = { kind: 'place', asked: { field: 'price' }, among: 'records', end: 'lowest', how: 'takes' };
+    await watchOn('/list', [rule(takes)], LIST);
+    await world.pass(0);
+    await world.pass(HOUR);
+    expect(await told()).toEqual([]);
+    offers([
+      ['a', '20.00'],
+      ['c', '30.00'],
+    ]);
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert']);
+  });
+});
+
 describe('a rule that rests since it was told once', () => {
   it('is told of nothing more until it is started again, for the records for which it rests', async () => {
     offers([

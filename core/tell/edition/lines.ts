@@ -238,8 +238,10 @@ function isTold({ size, takes }: Told, line: FieldLine, record: EditionRecord, f
   if (!endsWhereAsked(size, line, record, found)) return false;
   if (net.isFirst && takes.sorts.includes('first readings')) return true;
   if (change !== null) return isOfSize(size, change);
-  return !isReturn(net) || !isMeasure(line.now) || (size.falls.is === 'any' && size.rises.is === 'any');
+  return !isReturn(net) || !isMeasure(line.now) || areAll(size);
 }
+
+const areAll = ({ falls, rises }: ReportDefinition['size']): boolean => falls.is === 'any' && rises.is === 'any';
 
 function endsWhereAsked(
   { prices }: ReportDefinition['size'],

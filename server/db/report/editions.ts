@@ -25,12 +25,12 @@ export async function quietCutsBefore(
 }
 
 const TOLD = `
-SELECT t.person_id AS person, t.alert_id AS alert, coalesce(d.sent_at, d.ordered_at) AS at
+SELECT t.person_id AS person, t.alert_id AS alert, d.sent_at AS at
 FROM notification t JOIN delivery d ON d.id = t.delivery_id
-WHERE t.alert_id = ANY($1) AND t.person_id = ANY($2) AND t.decision = 'told' AND d.at_once AND d.ordered_at <= $3
-  AND d.state <> 'given up'`;
+WHERE t.alert_id = ANY($1) AND t.person_id = ANY($2) AND t.decision = 'told' AND d.at_once
+  AND d.state = 'sent' AND d.sent_at <= $3`;
 
-/** When readers were told of alerts at once, by reader and alert. */
+/** When readers were sent alerts at once, by reader and alert: what is held or waits has told nobody. */
 export async function notifiedAtOnce(
   db: Db,
   alerts: AlertId[],

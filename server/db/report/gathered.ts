@@ -65,13 +65,21 @@ export async function takeGathered(
   };
 }
 
-/** Through which report people were told of alerts before, at once or at all: by `person alert`. */
-export async function notifiedBefore(db: Db, alerts: number[], { atOnce = false } = {}): Promise<Map<string, number>> {
+/**
+ * Through which report people were told of alerts before, at once or at all, or were sent them at once by a moment: by
+ * `person alert`.
+ */
+export async function notifiedBefore(
+  db: Db,
+  alerts: number[],
+  { atOnce = false, sentBy = null }: { atOnce?: boolean; sentBy?: Instant | null } = {},
+): Promise<Map<string, number>> {
   const { rows } = await db.query<{ alert: AlertId; person: PersonId; report: ReportId }>(
     `SELECT t.alert_id AS alert, t.person_id AS person, t.report_id AS report FROM notification t LEFT
       JOIN delivery d ON d.id = t.delivery_id
-     WHERE t.alert_id = ANY($1) AND t.decision = 'told' AND (NOT $2 OR (d.at_once AND d.state <> 'given up'))`,
-    [alerts, atOnce],
+     WHERE t.alert_id = ANY($1) AND t.decision = 'told' AND (NOT $2 OR (d.at_once AND d.state <> 'given up'))
+       AND ($3::timestamptz IS NULL OR (d.state = 'sent' AND d.sent_at <= $3))`,
+    [alerts, atOnce, sentBy === null ? null : moment(sentBy)],
   );
   return new Map(rows.map(({ alert, person, report }) => [`${person} ${alert}`, report]));
 }

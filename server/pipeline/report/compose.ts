@@ -75,7 +75,7 @@ async function composeCut(pipeline: Keeping, db: Db, cut: WaitingCut, now: Insta
         part,
       ),
     );
-  const told = await notifiedElsewhere(db, cut.order, drafts);
+  const told = await notifiedElsewhere(db, cut.order, drafts, cut.madeAt);
   const editions = orderEditions(pipeline, drafts, await pipeline.ids.take(db, countOrdered(drafts)), now, told);
   const mails = await pipeline.jobs.mailStatements(toSend(editions));
   const shown = cut.order.size.base === 'told' ? [showed(cut.report, shownChanges(heard), cut.toSeq, cut.madeAt)] : [];
@@ -156,9 +156,11 @@ async function notifiedElsewhere(
   db: Db,
   { cadence, toldBefore: asked }: ReportDefinition,
   drafts: EditionDraft[],
+  until: Instant,
 ): Promise<Map<string, number>> {
   if (!isAtOnce(cadence) && asked !== 'leave out') return new Map();
-  return notifiedBefore(db, [...new Set(drafts.flatMap(({ news }) => news))], { atOnce: true });
+  const sentBy = isAtOnce(cadence) ? null : until;
+  return notifiedBefore(db, [...new Set(drafts.flatMap(({ news }) => news))], { atOnce: true, sentBy });
 }
 
 /** How much the alerts of an edition matter: by the greatest of them its routes are chosen. */
