@@ -294,6 +294,32 @@ describe('a value that is counted in something else', () => {
   });
 });
 
+describe('a change of so many words', () => {
+  it('of a long text that was missing is counted from what it was before', () => {
+    const words = Array.from({ length: 300 }, (_, n) => `word${n}`);
+    const text = (changed: number): Value => ({
+      kind: 'text',
+      text: words.map((word, n) => (n < changed ? `other${n}` : word)).join(' '),
+    });
+    const rule = waits({ kind: 'change', asked: { field: 'value' }, words: 20 });
+    const after = (changed: number) => {
+      const values = [text(0), ABSENT, ABSENT, text(changed)];
+      let { memory, steps } = play(rule, []);
+      for (const [n, value] of values.entries()) {
+        const when = MONDAY + n * HOUR;
+        const before = values[n - 1];
+        const read = new Map([['value', { value, at: when, ...(before === undefined ? {} : { before }) }]]);
+        const made = hear(rule, memory, { of: 'run', at: when, moment: when, own: true, read }, HOURLY);
+        memory = JSON.parse(JSON.stringify(made.at(-1)?.memory)) as typeof memory;
+        steps = [...steps, ...made];
+      }
+      return happenedIn(steps);
+    };
+    expect(after(1)).toEqual([]);
+    expect(after(25)).toEqual(['03:00 event']);
+  });
+});
+
 describe('usual pace', () => {
   it('is that of moves alone: the first reading is none', () => {
     const rests: Clause = { kind: 'silence', asked: { field: 'value' }, how: { of: 'moves', times: 3 } };

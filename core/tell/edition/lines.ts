@@ -231,7 +231,8 @@ function changeOf({ parts: [first, ...more] }: Net, { polarity }: EditionField):
 
 /**
  * Whether a field's news is of the size that is asked: a number that came back to where it was has none, and is told
- * where all sizes are; what is no number is not held back by any. A price is held against ours, or the agreed minimum, where its move ends.
+ * where all sizes are; what is no number is not held back by any. A price is held against ours, or the agreed minimum,
+ * where its move ends.
  */
 function isTold({ size, takes }: Told, line: FieldLine, record: EditionRecord, found: Moved): boolean {
   const { change, net } = line;
