@@ -142,6 +142,7 @@ async function barely({ mailer }: Services['post'], pool: Pool): Promise<void> {
       leave: null,
       thread: [],
       files: [],
+      list: null,
       sentAgain: false,
     };
     if (!(await mailer.send(mail)).ok) throw new Error('a mail was not taken');

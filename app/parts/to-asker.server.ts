@@ -27,6 +27,7 @@ export async function sendToAsker(person: Person, what: 'Rehearsal' | 'Trial', {
       leave: null,
       thread: [],
       files: shown.pictures,
+      list: null,
       sentAgain: false,
     },
     MOST_WAIT_MS,

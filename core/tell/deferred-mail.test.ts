@@ -37,6 +37,13 @@ describe('what was kept back', () => {
     expect(mail(many(1)).text).toContain('One edition was kept back for you until now.\n');
   });
 
+  it('is said to stand in for what another report was to tell, where it does', () => {
+    const { subject, text } = mail(many(1), { standsIn: true });
+    expect(subject).toBe('Pricing, at once: what another mail was to tell you');
+    expect(text).toContain('Another report was to tell you this at once, and its mail never came.\n');
+    expect(text).not.toContain('kept back');
+  });
+
   it('is the latest where there is more, with those before by name, and the rest counted', () => {
     const { text } = mail(many(150), { before: 40 });
     expect(text).toContain(

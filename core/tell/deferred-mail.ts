@@ -22,6 +22,8 @@ export interface DeferredMail extends Omit<MailFrame, 'edition' | 'coverage'> {
   heard: number;
   /** It was kept back because as many mails had gone out as may. */
   spent?: boolean;
+  /** It was not kept back, but stands in for what another report was to tell and never did. */
+  standsIn?: boolean;
 }
 
 const MOST_WHOLE = 12;
@@ -32,7 +34,8 @@ const MOST_NAMED = 100;
  * Renders what was kept back: the latest editions whole, as many as a mail can hold, and those before them by name. An
  * edition is never cut in two.
  */
-export function deferredMail({ kept, before, tooOld, heard, spent = false, ...rest }: DeferredMail): Message {
+export function deferredMail({ kept, before, tooOld, heard, ...said }: DeferredMail): Message {
+  const { spent = false, standsIn = false, ...rest } = said;
   const { place } = rest;
   const whole = wholeOf(kept);
   const named = kept.slice(0, kept.length - whole.length);
@@ -40,9 +43,10 @@ export function deferredMail({ kept, before, tooOld, heard, spent = false, ...re
   const count = kept.length + before;
   const latest = whole.length === 1 ? 'The latest stands' : `The latest ${whole.length} stand`;
   const room = whole.length === count ? '' : ` ${latest} here whole, those before by name.`;
-  const lead =
-    `${capital(countOf(count, 'edition'))} ${count === 1 ? 'was' : 'were'} kept back for you until ` +
-    `now${spent ? ', since as many mails had gone out as may' : ''}.${room}`;
+  const lead = standsIn
+    ? `Another report was to tell you this at once, and its mail never came.${room}`
+    : `${capital(countOf(count, 'edition'))} ${count === 1 ? 'was' : 'were'} kept back for you until ` +
+      `now${spent ? ', since as many mails had gone out as may' : ''}.${room}`;
   const besides = [
     named.length + before === 0
       ? 'This mail leaves out nothing of them.'
@@ -58,7 +62,7 @@ export function deferredMail({ kept, before, tooOld, heard, spent = false, ...re
   const older = named.length + before === 0 ? { html: [], text: [] } : namedPart(named, before, place);
   return framed(
     { ...rest, edition: newest, coverage: besides.filter(Boolean).join(' ') },
-    `${rest.report}: ${countOf(count, 'edition')} kept back until now`,
+    `${rest.report}: ${standsIn ? 'what another mail was to tell you' : `${countOf(count, 'edition')} kept back until now`}`,
     {
       html: [leadRow(lead), ...whole.flatMap((part) => [headRow(part, place), ...part.parts.html]), ...older.html],
       text: [lead, ...whole.flatMap((part) => [titleOf(part, place), ...part.parts.text]), ...older.text],

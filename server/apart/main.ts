@@ -61,6 +61,7 @@ async function mail(told: Told): Promise<boolean> {
         leave: null,
         thread: [],
         files: [],
+        list: null,
         sentAgain: false,
       });
       if (!taken.ok) log.warn({ problem: taken.error }, 'an owner could not be told');

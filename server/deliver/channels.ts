@@ -23,6 +23,7 @@ const sendText: Send = async (post, { mail, sentAgain }, mostMs) => {
     html: null,
     to: { name: '', address: `${mail.to.address}@${post.textGateway}` },
     leave: null,
+    list: null,
     thread: [],
     files: [],
     sentAgain,

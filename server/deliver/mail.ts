@@ -4,6 +4,7 @@ import { encodeWord } from 'nodemailer/lib/mime-funcs';
 import { openPooledServer, type MailServer, type Signing } from './mail-server';
 import { isRefusal, outcomeOf, Passage, type Outcome } from './outcome';
 import { fail, ok, type Result } from '#core/result';
+import type { ReportId } from '#core/id';
 import { cut, sanitiseText } from '#core/value/sanitise';
 import type { Instant } from '#core/when/interval';
 
@@ -17,6 +18,8 @@ export interface OutgoingMail {
   text: string;
   /** Where its reader leaves the report, with one click of her mail program (RFC 8058); null of what is no report's. */
   leave: string | null;
+  /** The report that it is of, by which her mail program sorts it (RFC 2919); null of what is no report's. */
+  list: { report: ReportId; name: string } | null;
   /** The mails that it goes on from, in the order in which they were sent (RFC 5322, 3.6.4). */
   thread: string[];
   files: MailFile[];
@@ -142,6 +145,12 @@ function passesOn({ outcome }: MailProblem, error: unknown): boolean {
 const subjectOf = (subject: string) =>
   subject.includes('=?') ? { prepared: true, foldLines: true, value: encodeWord(subject, 'Q', 52) } : subject;
 
+/** What names a report among all lists of the world, and what it is called. */
+const listId = (from: string, { report, name }: NonNullable<OutgoingMail['list']>) => ({
+  url: `report-${report}.${/@([^\s>]+)/.exec(from)?.[1] ?? 'localhost'}`,
+  comment: name,
+});
+
 /** A mail as nodemailer takes it. */
 export function messageOf(from: string, mail: OutgoingMail): SendMailOptions {
   return {
@@ -151,6 +160,7 @@ export function messageOf(from: string, mail: OutgoingMail): SendMailOptions {
     ...(mail.thread.length === 0 ? {} : { inReplyTo: mail.thread.at(-1) ?? '', references: mail.thread }),
     ...(mail.html === null ? {} : { html: mail.html }),
     text: mail.text,
+    ...(mail.list === null ? {} : { list: { id: listId(from, mail.list) } }),
     attachments: mail.files.map(({ name, type, body, cid }) => ({
       filename: name,
       contentType: type,

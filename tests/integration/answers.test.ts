@@ -119,6 +119,7 @@ describe('what a mail server says', () => {
       leave: null,
       thread: [],
       files: [],
+      list: null,
       sentAgain: false,
     };
     const uncaught = await countUncaught(async () => {

@@ -382,6 +382,7 @@ describe(`${NAMES} names and values`, { timeout: PATIENCE_MS }, () => {
         leave: `${HOME}/leave/x`,
         thread: [],
         files,
+        list: null,
         sentAgain: false,
       };
       const read = await simpleParser(await mailFile('Shrike <shrike@heatherlow.example>', mail, CUT));

@@ -37,6 +37,7 @@ const mail: OutgoingMail = {
   subject: 'Skepwright: Copper smoker £21.50',
   html: '<p>£21.50</p>',
   text: '£21.50\n',
+  list: null,
   sentAgain: false,
 };
 const certified = (port: number, change: Partial<MailServer> = {}): MailServer => ({

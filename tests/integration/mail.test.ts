@@ -1,7 +1,8 @@
 import { mkdtempSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, inject, it } from 'vitest';
-import { Mailer, type OutgoingMail } from '#server/deliver/mail';
+import type { ReportId } from '#core/id';
+import { mailFile, Mailer, type OutgoingMail } from '#server/deliver/mail';
 import { anyPort } from '#scripts/system/ports';
 import { MailRoom } from '#standins/mailroom/room';
 import { World } from '#standins/world/world';
@@ -37,6 +38,7 @@ const mail = (change: Partial<OutgoingMail> = {}): OutgoingMail => ({
   subject: 'Skepwright: Copper smoker price £21.50',
   html: '<p>£21.50</p>',
   text: '£21.50\n',
+  list: null,
   sentAgain: false,
   ...change,
 });
@@ -61,6 +63,14 @@ describe('a mail', () => {
       sentAgain: false,
     });
     expect((await received()).source).toContain('Auto-Submitted: auto-generated');
+  });
+
+  it('names the report that it is of, whatever that is called', async () => {
+    await mailer.send(mail({ list: { report: 12 as ReportId, name: 'Prices\r\nBcc: x@elsewhere.example <y> "z"' } }));
+    const { source } = await received();
+    expect(source).toMatch(/^List-Id: .*<report-12\.[\w.-]+>\r?$/im);
+    expect(source).not.toMatch(/^bcc:/im);
+    expect((await mailFile('Shrike <shrike@heatherlow.example>', mail(), 0)).toString()).not.toMatch(/^List-Id/im);
   });
 
   it('is marked when it may be the second copy', async () => {

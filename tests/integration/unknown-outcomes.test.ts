@@ -28,6 +28,7 @@ const MAIL: OutgoingMail = {
   subject: 'Skepwright: Copper smoker £21.50',
   html: null,
   text: '£21.50\n',
+  list: null,
   sentAgain: false,
 };
 const SOON_MS = 400;

@@ -20,7 +20,7 @@ import {
   variantWords,
   wayWords,
   brokenWords,
-  describeKinds,
+  beyondWords,
   fallbackWords,
   leadWords,
   movedAt,
@@ -353,7 +353,7 @@ function presentBlock(present: readonly PresentValue[], { document, place, home 
 function beyondBlock({ document, reportLink }: DigestPart): Markup {
   const count = countBeyond(document);
   return row(
-    html`<p style="margin:14px 0 0">And ${String(count)} more: ${describeKinds(document.beyond)}. <a class="second" href="${reportLink}?lines" style="color:${SECOND}">See every line</a></p>`,
+    html`<p style="margin:14px 0 0">And ${String(count)} more: ${beyondWords(document)}. <a class="second" href="${reportLink}?lines" style="color:${SECOND}">See every line</a></p>`,
   );
 }
 

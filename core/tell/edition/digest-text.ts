@@ -14,7 +14,7 @@ import {
   titleWords,
   wayWords,
   brokenWords,
-  describeKinds,
+  beyondWords,
   fallbackWords,
   leadWords,
   movedAt,
@@ -33,7 +33,7 @@ import { differenceLines, longTextsOf } from '../long-text';
 /** The parts of an edition as plain text. */
 export function textBlocks(mail: DigestPart): string[] {
   const { document, place } = mail;
-  const { alerts, groups, broken, beyond } = document;
+  const { alerts, groups, broken } = document;
   const cutOff = countBeyond(document);
   return [
     [
@@ -49,7 +49,7 @@ export function textBlocks(mail: DigestPart): string[] {
       ? []
       : [`RAISED\n${alerts.map(({ news, id }) => alertLine(news, mail.told.get(id), mail)).join('\n')}`]),
     ...groups.map((group) => groupText(group, mail)),
-    ...(cutOff === 0 ? [] : [`And ${cutOff} more: ${describeKinds(beyond)}. Every line: ${mail.reportLink}?lines`]),
+    ...(cutOff === 0 ? [] : [`And ${cutOff} more: ${beyondWords(document)}. Every line: ${mail.reportLink}?lines`]),
     ...(broken.length === 0
       ? []
       : [

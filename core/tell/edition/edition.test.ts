@@ -205,16 +205,18 @@ describe('falls of at least 5 %', () => {
   });
 });
 
+const AGREED: EditionItem = {
+  id: 7 as ItemId,
+  reference: 'HA-2207',
+  name: 'Copper smoker',
+  minimum: pounds(22),
+  properties: NONE,
+};
+
 describe('a line', () => {
   const kind = (moves: Move[], shows: 'net' | 'each' = 'net') =>
     linesOf(order({ shows }), found(moves)).map((line) => line.kind);
-  const minimum: EditionItem = {
-    id: 7 as ItemId,
-    reference: 'HA-2207',
-    name: 'Copper smoker',
-    minimum: pounds(22),
-    properties: NONE,
-  };
+  const minimum = AGREED;
   it.each<[string, Move[], string[]]>([
     ['a fall', moving(PRICE, [24, 22].map(pounds)), ['fall']],
     ['a rise', moving(PRICE, [22, 24].map(pounds)), ['rise']],
@@ -381,6 +383,20 @@ describe('a standing order is refused', () => {
   it('and not as it is begun', () => expect(orderFault(order())).toBeNull());
 });
 
+describe('a move below the agreed minimum', () => {
+  it('is said on its line, with the sum that was agreed', () => {
+    const said = (values: number[]) => {
+      const document = edition(order(), moving(PRICE, values.map(pounds), record({ item: AGREED })));
+      return [mail(document).text, mail(document).html, mail(document).subject].map(
+        (each) => /(under|back above) the agreed minimum of £22\.00/.exec(each)?.[1],
+      );
+    };
+    expect(said([24, 21])).toEqual(['under', 'under', 'under']);
+    expect(said([21, 23])).toEqual(['back above', 'back above', 'back above']);
+    expect(said([24, 23])).toEqual([undefined, undefined, undefined]);
+  });
+});
+
 describe('at most 50 lines of 264', () => {
   const many = [
     ...Array.from({ length: 140 }, (_, n) =>
@@ -404,6 +420,18 @@ describe('at most 50 lines of 264', () => {
     expect(plain).toContain('And 214 more: 120 rises, 90 falls, 4 sold out.');
     expect(plain).toContain('50 of 264 lines shown.');
     expect(subject).toContain('and 263 more');
+  });
+
+  it('counts by group, too, where there are groups, and names those of which nothing is shown', () => {
+    const sites = Array.from({ length: 20 }, (_, n) => site(`Seller ${String(n).padStart(2, '0')}`));
+    const moves = sites.flatMap((of, n) =>
+      Array.from({ length: n === 0 ? 3 : 1 }, (_, k) =>
+        moving(PRICE, [24, 20].map(pounds), record({ watch: (900 + 10 * n + k) as WatchId, site: of })),
+      ).flat(),
+    );
+    const { text: plain, html } = mail(edition(order({ by: 'site', most: 2 }), moves));
+    for (const each of [plain, html]) expect(each).toMatch(/And 20 more: 20 falls \(Seller 00 1, Seller 01 1, /);
+    for (const each of [plain, html]) expect(each).toContain('8 more groups)');
   });
 
   it('holds no more than a mail can, where all are asked for', () => {

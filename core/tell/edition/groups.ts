@@ -67,6 +67,9 @@ export interface Group {
   beyond: number;
 }
 
+/** How much of a group is cut off. */
+export type BeyondGroup = Pick<Group, 'of' | 'title'> & { count: number };
+
 /** A line with the group that it stands in. */
 export interface GroupedLine {
   group: Pick<Group, 'of' | 'title'>;
@@ -81,23 +84,33 @@ export const linesInOrder = (
 ): GroupedLine[] =>
   grouped(order, lines, weighing(alerts)).flatMap(({ key, lines: own }) => own.map((line) => ({ group: key, line })));
 
-/** Groups in the order that is asked, with at most so many lines in all; what is cut off is counted by kind (13). */
+/**
+ * Groups in the order that is asked, with at most so many lines in all; what is cut off is counted by kind, and by
+ * group where there are groups (13).
+ */
 export function groupsOf(
   order: ReportDefinition & { most: number },
   lines: readonly Line[],
   gathered: Pick<Gathered, 'offers' | 'alerts'>,
-): { groups: Group[]; beyond: Partial<Record<LineKind, number>> } {
+): { groups: Group[]; beyond: Partial<Record<LineKind, number>>; beyondGroups: BeyondGroup[] } {
   const sorted = grouped(order, lines, weighing(gathered.alerts));
   const cutOff: Line[] = [];
+  const beyondGroups: BeyondGroup[] = [];
   let left = order.most;
   const groups = sorted.flatMap(({ key, lines: own }): Group[] => {
     const shown = own.slice(0, left);
     left -= shown.length;
     cutOff.push(...own.slice(shown.length));
+    if (shown.length < own.length && sorted.length > 1)
+      beyondGroups.push({ of: key.of, title: key.title, count: own.length - shown.length });
     return shown.length === 0 ? [] : [groupOf(order, key, shown, own.length - shown.length, gathered)];
   });
-  return { groups, beyond: countKinds(cutOff) };
+  beyondGroups.sort((one, other) => other.count - one.count);
+  return { groups, beyond: countKinds(cutOff), beyondGroups: beyondGroups.slice(0, MOST_CUT_GROUPS) };
 }
+
+/** So many groups of which something is cut off are told apart. */
+const MOST_CUT_GROUPS = 200;
 
 interface GroupKey {
   of: Group['of'];

@@ -47,6 +47,16 @@ export function describeKinds(kinds: Partial<Record<LineKind, number>>): string 
   return counts.map(([kind, count]) => `${count} ${KIND_WORDS[kind][count === 1 ? 0 : 1]}`).join(', ');
 }
 
+const MOST_CUT_GROUPS = 12;
+
+/** What an edition has no room for: by kind, and by the groups that it would stand in. */
+export function beyondWords({ beyond, beyondGroups = [] }: EditionDocument): string {
+  const named = beyondGroups.slice(0, MOST_CUT_GROUPS).map((each) => `${groupWords(each)} ${each.count}`);
+  const others = beyondGroups.length - named.length;
+  const groups = [...named, ...(others > 0 ? [`${others} more groups`] : [])].filter(Boolean);
+  return groups.length === 0 ? describeKinds(beyond) : `${describeKinds(beyond)} (${groups.join(', ')})`;
+}
+
 /** Since when an edition tells, and how long that was: `since Wed 07:30, 23 h`. */
 const describeWindow = ({ from, until }: EditionWindow, place: Place): string =>
   `since ${formatRecent(from, until, place)}, ${formatDuration(until - from)}`;
@@ -221,8 +231,8 @@ export function rowSentence(group: Pick<Group, 'of' | 'title'>, row: Row, locale
 
 /** What became of a row, as a sentence ends: `£21.50, down 10.4%`, `sold out`. */
 function rowNews(row: Row, locale: string): string {
-  const { presence } = row;
-  return presence === undefined ? valueNews(row, locale) : `${valueNews(row, locale)}, ${PRESENCE_WORDS[presence]}`;
+  const presence = row.presence === undefined ? '' : PRESENCE_WORDS[row.presence];
+  return [valueNews(row, locale), minimumWords(row, locale), presence].filter(Boolean).join(', ');
 }
 
 /** What became of a record as such, after what became of its value. */
@@ -288,7 +298,15 @@ function kindWord({ net, stockMoved }: Row, kind: LineKind): string {
  */
 export function wayWords(row: Row, edition: EditionDocument, place: Place): string {
   const presence = row.presence === undefined ? '' : PRESENCE_WORDS[row.presence];
-  return [onTheWay(row, edition, place), presence].filter(Boolean).join(', ');
+  return [onTheWay(row, edition, place), minimumWords(row, place.locale), presence].filter(Boolean).join(', ');
+}
+
+/** That a move went below the agreed minimum, or back above it, and what that is. */
+function minimumWords({ kind, change, record }: Row, locale: string): string {
+  const minimum = record?.item?.minimum ?? null;
+  if (change === null || minimum === null) return '';
+  if (kind !== 'under the agreed minimum' && kind !== 'back above the agreed minimum') return '';
+  return `${KIND_WORDS[kind][0]} of ${formatValue(minimum, locale)}`;
 }
 
 function onTheWay({ net, change, since }: Row, { stretch }: EditionDocument, place: Place): string {

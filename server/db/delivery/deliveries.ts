@@ -71,6 +71,8 @@ interface DeliveryRow {
   atOnce: boolean;
   weight: Weight | null;
   leave: string | null;
+  report: ReportId | null;
+  reportName: string | null;
   zone: string;
   quiet: QuietHours | null;
   mailHour: number | null;
@@ -97,13 +99,16 @@ SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messag
     d.channel, d.beside, q.rather_lose AS "ratherLose",
   (SELECT count(*)::int FROM delivery_attempt t
   WHERE t.delivery_id = d.id AND coalesce(t.outcome, 'unknown') = 'unknown') AS unknowns,
-  CASE d.channel ${LEADS} END AS leads,
+  CASE d.channel ${LEADS} END AS leads, r.id AS report, r.name AS "reportName",
   CASE WHEN d.channel = ANY(${IN_ORDER}) THEN (
     SELECT max(coalesce(b.next_attempt_at, b.held_until, b.ordered_at)) FROM delivery b
     WHERE b.channel = d.channel AND b.address = d.address AND (b.ordered_at, b.id) < (d.ordered_at, d.id)
       AND b.state NOT IN ('sent', 'given up')) END AS behind
 FROM delivery d JOIN person q ON q.id = d.person_id LEFT JOIN report r ON r.id = d.report_id WHERE d.id = $1
 FOR UPDATE OF d`;
+
+const listOf = ({ report, reportName }: Pick<DeliveryRow, 'report' | 'reportName'>): OutgoingMail['list'] =>
+  report === null || reportName === null ? null : { report, name: reportName };
 
 const MOST_OF_THREAD = 20;
 
@@ -286,6 +291,7 @@ SET state = 'sending', attempts = $2, sent_again = $3, next_attempt_at = NULL, a
     html: row.html,
     text: row.plain,
     leave: row.leave,
+    list: listOf(row),
     thread: await threadOf(db, deliveryId, row, now),
     files: await filesOf(db, deliveryId, row),
   };
@@ -548,8 +554,8 @@ export async function findDelivery(db: Db, id: DeliveryId): Promise<DeliveryDeta
 const SENT = `
 SELECT d.message_id AS "messageId", p.name, d.address, d.subject, d.html, d.plain, d.leave, d.sent_again AS "sentAgain",
   d.sent_at AS "sentAt",
-  d.at_once AS "atOnce", p.id AS person, d.channel
-FROM delivery d JOIN person p ON p.id = d.person_id
+  d.at_once AS "atOnce", p.id AS person, d.channel, r.id AS report, r.name AS "reportName"
+FROM delivery d JOIN person p ON p.id = d.person_id LEFT JOIN report r ON r.id = d.report_id
 WHERE d.id = $1 AND d.state = 'sent' AND d.channel = 'mail' AND d.plain IS NOT NULL`;
 
 type SentRow = Pick<
@@ -561,6 +567,8 @@ type SentRow = Pick<
   | 'html'
   | 'plain'
   | 'leave'
+  | 'report'
+  | 'reportName'
   | 'sentAgain'
   | 'atOnce'
   | 'person'
@@ -583,6 +591,7 @@ export async function findSentMail(db: Db, id: DeliveryId): Promise<{ mail: Outg
       html,
       text: plain,
       leave,
+      list: listOf(row),
       thread,
       files: await filesOf(db, id, row),
       sentAgain,

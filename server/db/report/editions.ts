@@ -25,17 +25,21 @@ export async function quietCutsBefore(
 }
 
 const TOLD = `
-SELECT t.person_id AS person, t.alert_id AS alert, d.sent_at AS at
+SELECT t.person_id AS person, t.alert_id AS alert, coalesce(d.sent_at, d.ordered_at) AS at
 FROM notification t JOIN delivery d ON d.id = t.delivery_id
-WHERE t.alert_id = ANY($1) AND t.person_id = ANY($2) AND t.decision = 'told' AND d.at_once
-  AND d.state = 'sent' AND d.sent_at <= $3`;
+WHERE t.alert_id = ANY($1) AND t.person_id = ANY($2) AND t.decision = 'told' AND d.at_once AND d.ordered_at <= $3
+  AND d.state <> 'given up' AND (NOT $4 OR (d.state = 'sent' AND d.sent_at <= $3))`;
 
-/** When readers were sent alerts at once, by reader and alert: what is held or waits has told nobody. */
+/**
+ * When readers were told of alerts at once, by reader and alert; where `sent` is asked, only what has gone out by then:
+ * what is held or waits has told nobody yet.
+ */
 export async function notifiedAtOnce(
   db: Db,
   alerts: AlertId[],
   people: PersonId[],
   until: Instant,
+  { sent = false } = {},
 ): Promise<Map<PersonId, Map<AlertId, Instant>>> {
   const told = new Map<PersonId, Map<AlertId, Instant>>();
   if (alerts.length === 0) return told;
@@ -43,6 +47,7 @@ export async function notifiedAtOnce(
     alerts,
     people,
     moment(until),
+    sent,
   ]);
   for (const { person, alert, at } of rows)
     told.set(person, (told.get(person) ?? new Map<AlertId, Instant>()).set(alert, at));

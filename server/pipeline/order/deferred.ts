@@ -109,6 +109,7 @@ async function release(pipeline: Keeping, db: Db, { id, report, person }: Deferr
     tooOld,
     heard,
     spent: kept.reason === 'allowance',
+    standsIn: kept.reason === 'stands in',
   });
   const weights = editions.flatMap((edition) => edition.alerts.map(({ news }) => news.weight ?? 'usual'));
   const said = {

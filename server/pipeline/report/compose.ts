@@ -28,7 +28,7 @@ import { partsOf } from './parts';
 /** A cut that cannot be made into editions is tried so often, and then waits for a person. */
 const MOST_TRIES = 6;
 /** A cut this long after its time says that it is late. */
-const LATE_AFTER = 5 * MINUTE;
+const LATE_AFTER = MINUTE;
 
 /** Makes the editions of the next cut that waits; how many deliveries that ordered, null where none waits. */
 export function composeNextCut(pipeline: Keeping, now: Instant): Promise<number | null> {
@@ -88,7 +88,7 @@ const shownChanges = (parts: NotifiedPart[]): MoveId[] =>
   parts.flatMap(({ document }) => document.groups.flatMap(({ rows }) => rows.flatMap(({ changes }) => changes)));
 
 function windowOf({ fromAt, madeAt, dueAt, planned }: WaitingCut): EditionWindow {
-  const isLate = dueAt !== null && (planned > 1 || madeAt - dueAt > LATE_AFTER);
+  const isLate = dueAt !== null && (planned > 1 || madeAt - dueAt >= LATE_AFTER);
   return { from: fromAt, until: madeAt, missed: isLate ? { count: planned, first: dueAt } : null };
 }
 
@@ -111,7 +111,7 @@ async function draftOf(
   const { cadence, toldBefore } = cut.order;
   const once = isAtOnce(cadence) || toldBefore === 'leave out';
   const people = readers.map(({ id }) => id);
-  const told = await notifiedAtOnce(db, alerts, people, cut.madeAt);
+  const told = await notifiedAtOnce(db, alerts, people, cut.madeAt, { sent: !isAtOnce(cadence) });
   // A digest says how all stands.
   const watches = isAtOnce(cadence) ? document.broken.map(({ watch }) => watch) : [];
   const toldBroken = await brokenNotifiedAtOnce(db, watches, people, cut.madeAt);

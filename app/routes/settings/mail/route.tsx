@@ -91,6 +91,7 @@ export async function action({ request, context }: Route.ActionArgs): Promise<An
     leave: null,
     thread: [],
     files: [],
+    list: null,
     sentAgain: false,
   };
   const { dialogue, end } = await tryServer(server, signing, from, mail);
