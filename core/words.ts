@@ -5,6 +5,9 @@ export const countOf = (count: number, word: string, plural = `${word}s`): strin
 /** A text that begins a sentence. */
 export const capital = (text: string): string => `${text.charAt(0).toUpperCase()}${text.slice(1)}`;
 
+/** A text that ends a sentence, as it does by itself where it asks or calls. */
+export const ended = (text: string): string => (/[.?!…]$/.test(text) ? text : `${text}.`);
+
 /** Parts as a sentence lists them: `a, b and c`; of more than `most` the first few and how many more. */
 export function listed(parts: readonly string[], most = Infinity): string {
   if (parts.length > most) return `${parts.slice(0, most - 1).join(', ')} and ${parts.length - most + 1} more`;

@@ -1,3 +1,4 @@
+import type { Change } from '../compare/compare';
 import type { AlertId } from '../id';
 import { flat } from '../value/sanitise';
 import { isMeasure, type Value } from '../value/value';
@@ -11,6 +12,7 @@ import { ALERT_SIZE, DRAWN_DAYS } from './drawing';
 import { pagePair } from './page-pair';
 import { describeAsked, differenceParts, headline, limitOf, moved, quoted, type Headline, type News } from './news';
 import { ownWords } from './wording';
+import { ended } from '../words';
 
 /** One alert with the address of its watch in Shrike. */
 export interface AlertItem {
@@ -139,7 +141,7 @@ function movedTable(news: News, place: Place): Markup {
   const head = `padding:0 0 5px;font-weight:400;font-size:12px;color:${THIRD};border-bottom:1px solid ${RULE}`;
   const first = `padding:6px 0;border-bottom:1px solid ${RULE}`;
   const cell = `padding:6px 0 6px 10px;border-bottom:1px solid ${RULE};font-variant-numeric:tabular-nums`;
-  const difference = news.change === null ? html`&#8211;` : differenceCell(news, place);
+  const difference = differenceText(news, place) === '' ? html`&#8211;` : differenceCell(news, place);
   const unbroken = (value: Value) => shortUnbroken(formatValue(value, place.locale));
   return html`<table width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse">
 <tr><th class="third rule" scope="col" align="left" style="${head}">Field</th><th class="third rule" scope="col" align="right" style="${head}">Was</th><th class="third rule" scope="col" align="right" style="${head}">Now</th><th class="third rule" scope="col" align="right" style="${head}">Difference</th></tr>
@@ -162,6 +164,8 @@ function factRow(fact: Fact): Markup {
   return html`<tr><td class="third" style="padding:1px 18px 1px 0;color:${THIRD};font-size:12px;white-space:nowrap;vertical-align:top">${fact.name}</td><td style="padding:1px 0">${fact.said}</td></tr>`;
 }
 
+const WITHOUT_SIZE: ReadonlySet<Change['kind']> = new Set(['amount', 'state', 'text']);
+
 function textBlock(item: AlertItem, place: Place): string {
   const { news } = item;
   const line = lineOf(news, place.locale);
@@ -179,9 +183,10 @@ function textBlock(item: AlertItem, place: Place): string {
       .map(flat)
       .join('\n');
   const was = news.previous === null ? [] : [`Was: ${formatValue(news.previous, place.locale)}`];
-  const difference = news.change === null ? [] : [`Difference: ${differenceText(news, place)}`];
+  const apart = differenceText(news, place);
+  const difference = apart === '' ? [] : [`Difference: ${apart}`];
   return [
-    [line.lead, line.meaning].filter(Boolean).join(', ') + '.',
+    ended([line.lead, line.meaning].filter(Boolean).join(', ')),
     '',
     ...was,
     `Now: ${formatValue(news.value, place.locale)}`,
@@ -196,8 +201,9 @@ function textBlock(item: AlertItem, place: Place): string {
     .join('\n');
 }
 
+/** How far apart the two are; empty where all there is to say is that it changed. */
 function differenceText(news: News, place: Place): string {
-  if (news.change === null) return '';
+  if (news.change === null || (news.change.difference === null && WITHOUT_SIZE.has(news.change.kind))) return '';
   const parts = differenceParts(news.change, place.locale);
   return news.change.difference === null ? parts.amount : moved(news, place.locale);
 }

@@ -5,6 +5,7 @@ import { CAUSES, type Cause } from './failure';
 import { framed, INK, SERIF, THIRD, TONES, WHOLE, type MailFrame, type Message, type Parts } from './mail-frame';
 import { html, type Markup } from './markup';
 import type { Headline } from './news';
+import { ended } from '../words';
 
 /**
  * A watch that is not read any more, or is again, or of which a rule ends soon, with the addresses that a mail about it
@@ -131,7 +132,7 @@ function block(notice: NoticeItem, place: Place): Markup {
 function textBlock(notice: NoticeItem, place: Place): string {
   const { lead, meaning } = noticeHeadline(notice, place);
   return [
-    `${lead}: ${meaning}.`,
+    ended(`${lead}: ${meaning}`),
     '',
     ...moreOf(notice, place),
     '',

@@ -91,6 +91,16 @@ describe('a headline', () => {
 });
 
 describe('the mail of an alert', () => {
+  it('says how far apart two values are only where there is more to say than that they changed', () => {
+    const [sold, there] = ['Sold out', 'In stock'].map((words) => ({ kind: 'text' as const, text: words }));
+    const change = compareReadings(sold!, there!, 'neither');
+    const { text, html } = alertMail(mail({ previous: sold!, value: there!, change, asked: null }));
+    expect(text).toContain('Was: Sold out');
+    expect(text).not.toContain('Difference:');
+    expect(html).not.toContain('◇ changed');
+    expect(alertMail(mail()).text).toContain('Difference: ');
+  });
+
   it('tells everything, in both forms', () => {
     const { html, text, subject } = alertMail(mail());
     expect(subject).toBe('Skepwright: Copper smoker price £21.50, down £2.50 (10.4%)');
