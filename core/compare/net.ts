@@ -68,8 +68,7 @@ const isUnlike = (one: Value, other: Value): boolean =>
 
 /** Whether it left and came back as it was, and is there: no change over the stretch, and yet not nothing. */
 export const isReturn = ({ parts: [only, ...more], absentSince }: Net): boolean =>
-  absentSince === null &&
-  only !== undefined && more.length === 0 && only.moves > 0 && sameValue(only.from, only.to);
+  absentSince === null && only !== undefined && more.length === 0 && only.moves > 0 && sameValue(only.from, only.to);
 
 /** How often it moved, over all its parts. */
 export const movesOf = ({ parts }: Net): number => parts.reduce((count, { moves }) => count + moves, 0);

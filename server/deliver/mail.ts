@@ -148,7 +148,7 @@ const subjectOf = (subject: string) =>
 /** What names a report among all lists of the world, and what it is called. */
 const listId = (from: string, { report, name }: NonNullable<OutgoingMail['list']>) => ({
   url: `report-${report}.${/@([^\s>]+)/.exec(from)?.[1] ?? 'localhost'}`,
-  comment: name,
+  comment: name.replace(/[<>"]/g, ''),
 });
 
 /** A mail as nodemailer takes it. */

@@ -4,6 +4,7 @@ import { freshFor, type Latest } from '#core/judge/observation';
 import { RuleJudging, knownSeries, situationOf } from '#core/judge/judging';
 import type { GoodReading, KnownRecord, KnownRule, KnownSeries, Verdict } from '#core/judge/known';
 import type { Placed } from '#core/judge/placing';
+import type { RuleMemory } from '#core/judge/memory';
 import { choiceOf, lets, type Choice, type Filtered } from '#core/judge/records';
 import { isOwn, keyOf } from '#core/judge/asked';
 import { asksOfRule, countsRuns, isAbout, seesHistory } from '#core/judge/rule';
@@ -49,15 +50,15 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
   const all = [...watch.records.values()].filter(({ goneSince }) => goneSince === null);
   const choice = choiceOf(only, () => all.map(filtered), null, now);
   const there = all.filter((record) => isAbout(rule.definition, record) && lets(only, filtered(record), choice));
+  const gone = goneOf(watch, (record) => isAbout(rule.definition, record) && lets(only, filtered(record), choice));
   const sharers = new Sharers(all);
-  const learnt = new Map(there.map((record) => [record.identity, learntOf(rule, watch, record, sharers, now)]));
-  const history = await historyOf(db, rule, [...learnt.values()].flat());
-  const memories = new Map(
-    there.map((record) => [
-      record.identity,
-      learnedOf(rule, watch, { record, learnt: learnt.get(record.identity) ?? [] }, history, now),
-    ]),
+  const learnt = new Map(
+    [...there, ...gone].map((record) => [record.identity, learntOf(rule, watch, record, sharers, now)]),
   );
+  const history = await historyOf(db, rule, [...learnt.values()].flat());
+  const learned = (record: KnownRecord) =>
+    learnedOf(rule, watch, { record, learnt: learnt.get(record.identity) ?? [] }, history, now);
+  const memories = new Map(there.map((record) => [record.identity, learned(record)]));
   const beside = { elsewhere: await latestOfOtherWatches(db, [rule]), ...(items === undefined ? {} : { items }) };
   const known = { ...watch, ...beside, rules: [{ ...rule, memories, choice }] };
   const judging = new RuleJudging(known, now);
@@ -74,12 +75,28 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
     watch,
     choice,
     judged: judging.verdicts.map(fresh),
-    remembered: silent.flatMap((record) => {
-      const memory = memories.get(record.identity);
-      return memory === undefined ? [] : [fresh(remembered(rule, record, memory, now))];
-    }),
+    remembered: [
+      ...silent.flatMap((record) => {
+        const memory = memories.get(record.identity);
+        return memory === undefined ? [] : [fresh(remembered(rule, record, memory, now))];
+      }),
+      ...gone.map((record) => fresh(remembered(rule, record, awaited(learned(record)), now))),
+    ],
   };
 }
+
+/** Of so many records that are gone, those that went last, is their past known when they are back. */
+const MOST_GONE = 500;
+
+/** Records that are gone, of those that are asked: one that comes back goes on from what was read of it. */
+const goneOf = ({ records }: SubjectWatch, asked: (record: KnownRecord) => boolean): KnownRecord[] =>
+  [...records.values()]
+    .filter((record) => record.goneSince !== null && asked(record))
+    .sort((one, other) => (other.goneSince ?? 0) - (one.goneSince ?? 0))
+    .slice(0, MOST_GONE);
+
+/** Nothing is judged of it before it is back. */
+const awaited = ({ judged, telling }: RuleMemory): RuleMemory => ({ judged: { ...judged, away: 'dropped' }, telling });
 
 const nameOf = ({ name, identity }: KnownRecord) => name ?? identity;
 

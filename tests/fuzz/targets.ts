@@ -167,7 +167,10 @@ async function mailAnswered(text: string): Promise<void> {
     to: { name: 'R', address: 'r@heatherlow.example' },
     subject: 'x',
   };
-  await mailer.send({ ...mail, html: null, text: 'x', leave: null, list: null, thread: [], files: [], sentAgain: false }, MAIL_MS);
+  await mailer.send(
+    { ...mail, html: null, text: 'x', leave: null, list: null, thread: [], files: [], sentAgain: false },
+    MAIL_MS,
+  );
   mailer.close();
   await raw.close();
 }

@@ -68,7 +68,9 @@ describe('a mail', () => {
   it('names the report that it is of, whatever that is called', async () => {
     await mailer.send(mail({ list: { report: 12 as ReportId, name: 'Prices\r\nBcc: x@elsewhere.example <y> "z"' } }));
     const { source } = await received();
-    expect(source).toMatch(/^List-Id: .*<report-12\.[\w.-]+>\r?$/im);
+    expect(source.replace(/\r?\n /g, ' ')).toMatch(
+      /^List-Id: "Prices Bcc: x@elsewhere\.example y z" <report-12\.[\w.-]+>\r?$/im,
+    );
     expect(source).not.toMatch(/^bcc:/im);
     expect((await mailFile('Shrike <shrike@heatherlow.example>', mail(), 0)).toString()).not.toMatch(/^List-Id/im);
   });

@@ -988,6 +988,37 @@ describe('a place among the records of a list', () => {
   });
 });
 
+describe('a record that is gone when a rule is saved', () => {
+  it('is judged by what was read of it before, once it is back', async () => {
+    const seen = async (...rows: [string, string][]) => {
+      offers(rows);
+      await world.pass(HOUR);
+    };
+    offers([
+      ['a', '24.00'],
+      ['b', '24.00'],
+    ]);
+    const id = await watchOn('/list', [], LIST);
+    await world.pass(0);
+    await seen(['a', '25.00'], ['b', '25.00']);
+    await seen(['a', '25.00']);
+    await world.pass(3 * HOUR);
+    const falls: Clause = {
+      kind: 'move',
+      asked: { field: 'price' },
+      against: { base: 'median', of: 2 },
+      rise: null,
+      fall: { by: 'amount', amount: pounds('3') },
+    };
+    const silent: Clause = { kind: 'silence', asked: { field: 'price' }, how: { of: 'readings', ms: 3 * HOUR } };
+    await edit(id, () => [telling(rule(falls)), telling(rule(silent))]);
+    for (let look = 0; look < 6; look += 1) await seen(['a', '25.00']);
+    expect(await told()).toEqual([]);
+    await seen(['a', '25.00'], ['b', '20.00']);
+    expect(await told()).toEqual(['alert']);
+  });
+});
+
 describe('a rule that rests since it was told once', () => {
   it('is told of nothing more until it is started again, for the records for which it rests', async () => {
     offers([
