@@ -311,8 +311,7 @@ class Turning {
     if (heard.of === 'gone' || heard.of === 'dropped') return this.#leaves(memory, heard);
     if (!heardOf.some(Boolean)) return this.#step('run', heard.at, memory);
     this.#slide(heard.at);
-    const counts = own || (heard.of === 'run' && heard.beside === true);
-    return this.#judged('run', { at: heard.at, moment, own, counts, baseline }, memory);
+    return this.#judged('run', { at: heard.at, moment, own, baseline }, memory);
   }
 
   /** What slides is judged as of the moment at which anything is read, whether it was itself read or not. */
@@ -328,7 +327,7 @@ class Turning {
     const memory = { ...this.memory, ended: at, lateBefore: at };
     // Before its baseline a stretch ends nothing, save of what was heard of others.
     if (!memory.begun && this.#findings.every((finding) => finding === null)) return this.#step('stretch', at, memory);
-    return this.#judged('stretch', { at, moment: at, own: false, counts: false, baseline: false }, memory);
+    return this.#judged('stretch', { at, moment: at, own: false, baseline: false }, memory);
   }
 
   tick(at: Instant): Step {
@@ -346,7 +345,7 @@ class Turning {
     const baseline = !this.memory.begun && at <= this.situation.savedAt;
     return state.is === 'holding' && isDue(state.until, at) && this.#goesOn()
       ? this.#holdIsUp(memory, state, at)
-      : this.#judged('clock', { at, moment: at, own: false, counts: false, baseline }, memory);
+      : this.#judged('clock', { at, moment: at, own: false, baseline }, memory);
   }
 
   /** Whether what holds has neither ended by now, nor become something that cannot be judged. */
@@ -534,13 +533,13 @@ class Turning {
     const { hold } = this.rule;
     const peak = this.#further(state.is === 'holding' ? state.peak : null, moment);
     if (hold === undefined) return this.#raise(moment.moment, moment.at, peak);
-    const readings = (state.is === 'holding' ? state.readings : 0) + (moment.counts ? 1 : 0);
+    const readings = (state.is === 'holding' ? state.readings : 0) + (moment.own ? 1 : 0);
     if (state.is !== 'holding') {
       const until = hold.for === 'time' ? moment.moment + hold.ms : null;
       const holding: State = { is: 'holding', since: moment.moment, readings, until, peak };
       return hold.for === 'readings' && readings >= hold.count ? this.#raise(holding.since, moment.at, peak) : holding;
     }
-    const isUp = hold.for === 'readings' ? readings >= hold.count : state.until === null && moment.counts;
+    const isUp = hold.for === 'readings' ? readings >= hold.count : state.until === null && moment.own;
     return isUp ? this.#raise(state.since, moment.at, peak) : { ...state, readings, peak };
   }
 
@@ -590,7 +589,7 @@ class Turning {
       if (happened && verdict.is !== 'met') this.#effects.push({ do: 'alert', of: 'event' });
       return;
     }
-    const meets = moment.counts && judge(this.#root, this.#withoutMargin, held).is === 'met';
+    const meets = moment.own && judge(this.#root, this.#withoutMargin, held).is === 'met';
     const moved = this.#findings.some((finding) => finding?.moved === true);
     const again = this.rule.told === 'reading' ? meets : this.rule.told === 'move' && (happened || (meets && moved));
     if (again) this.#effects.push({ do: 'alert', of: 'again', ...(happened ? { happened } : {}) });
@@ -644,8 +643,6 @@ interface Moment {
   at: Instant;
   moment: Instant;
   own: boolean;
-  /** It is one of the readings that a hold counts. */
-  counts: boolean;
   baseline: boolean;
 }
 

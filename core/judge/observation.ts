@@ -30,8 +30,6 @@ export type Observation =
       groups?: ReadonlyMap<string, Latest[]>;
       /** The record was not there before. */
       came?: boolean;
-      /** Of what stands beside the record at its own watch, something was read now. */
-      beside?: boolean;
     }
   | { of: 'failure'; at: Instant }
   | { of: 'gone'; at: Instant }
