@@ -66,8 +66,7 @@ export interface Memory {
   heldBack: number[];
   /** The baseline was judged. */
   begun: boolean;
-  /** Up to when stretches were ended, and the clock was judged. */
-  ended: Instant;
+  /** Up to when the clock was judged. */
   clock: Instant;
   /** What is older than this is late: the clock has judged. */
   lateBefore: Instant;
@@ -134,7 +133,6 @@ export function freshMemory(rule: Rule, situation: Situation): Memory {
     state: { is: 'undecided' },
     heldBack: [],
     begun: false,
-    ended: savedAt - 1,
     clock: savedAt - 1,
     lateBefore: never,
     latest: null,
@@ -160,7 +158,7 @@ export function hear(rule: Rule, memory: Memory, heard: Observation, situation: 
   const before = advance(rule, memory, heard.at, 'before a run', situation);
   const known = returned(rule, before.at(-1)?.memory ?? memory, heard, situation);
   // What is due at this very moment by the clock comes after what is heard.
-  const now = { ...known, ended: Math.max(known.ended, heard.at), clock: Math.max(known.clock, heard.at - 1) };
+  const now = { ...known, clock: Math.max(known.clock, heard.at - 1) };
   return [...before, new Turning(rule, now, situation).hear(inTime(heard, known.lateBefore))];
 }
 
@@ -179,7 +177,7 @@ export function nextAt(rule: Rule, memory: Memory, situation: Situation): Instan
 export function openByHand(rule: Rule, memory: Memory, at: Instant, situation: Situation): Step[] {
   const before = advance(rule, memory, at, 'before a run', situation);
   const known = before.at(-1)?.memory ?? memory;
-  return [...before, new Turning(rule, { ...known, ended: at }, situation).openByHand(at)];
+  return [...before, new Turning(rule, known, situation).openByHand(at)];
 }
 
 const isByHand = (state: State): boolean => state.is === 'raised' && state.byHand === true;
@@ -188,7 +186,7 @@ const isByHand = (state: State): boolean => state.is === 'raised' && state.byHan
 export function closeByHand(rule: Rule, memory: Memory, at: Instant, situation: Situation): Step[] {
   const before = advance(rule, memory, at, 'before a run', situation);
   const known = before.at(-1)?.memory ?? memory;
-  return [...before, new Turning(rule, { ...known, ended: at }, situation).closeByHand(at)];
+  return [...before, new Turning(rule, known, situation).closeByHand(at)];
 }
 
 /** At one moment stretches end before a run is heard, and the clock is judged after it. */
@@ -324,7 +322,7 @@ class Turning {
   end(at: Instant): Step {
     for (const [n, clause] of this.#clauses.entries())
       if (isJudged(clause, this.memory) && isDue(endOf(clause, this.memory, n), at)) this.#tick(clause, n, at);
-    const memory = { ...this.memory, ended: at, lateBefore: at };
+    const memory = { ...this.memory, lateBefore: at };
     // Before its baseline a stretch ends nothing, save of what was heard of others.
     if (!memory.begun && this.#findings.every((finding) => finding === null)) return this.#step('stretch', at, memory);
     return this.#judged('stretch', { at, moment: at, own: false, baseline: false }, memory);
@@ -417,8 +415,8 @@ class Turning {
     return this.#known[at]?.own;
   }
 
-  #tick(clause: Clause, n: number, at: Instant): boolean {
-    return this.#take(n, kindOf(clause).works.clock?.(clause, this.#ownOf(n), at, this.#facts) ?? null);
+  #tick(clause: Clause, n: number, at: Instant): void {
+    this.#take(n, kindOf(clause).works.clock?.(clause, this.#ownOf(n), at, this.#facts) ?? null);
   }
 
   /** Keeps what became of a clause; an event stands as not met once its moment has passed. */

@@ -21,6 +21,6 @@ const goesByTheClock = ({ when }: RuleDefinition) =>
   clausesOf(when).some((clause) => kindOf(clause).isClocked?.(clause) ?? false);
 
 /** All but the moments of judging. */
-const said = ({ ended: _ended, clock: _clock, latest: _latest, ...rest }: Memory) => JSON.stringify(rest);
+const said = ({ clock: _clock, latest: _latest, ...rest }: Memory) => JSON.stringify(rest);
 
 const withoutClock = ({ telling: { clock: _clock, ...rest } }: RuleMemory) => rest;
