@@ -91,7 +91,7 @@ export class RuleJudging {
   /** A record that a rule runs for no longer: what was open of it is over, once. */
   #drop(rule: KnownRule, subject: Subject, series: SeriesOf): void {
     const memory = this.#memories.get(rule)?.get(subject.identity) ?? rule.memories.get(subject.identity);
-    if (memory === undefined || memory.judged.away !== undefined) return;
+    if (memory === undefined || memory.judged.away === 'dropped') return;
     this.#judge(rule, subject, { of: 'dropped', at: this.now }, series);
   }
 
