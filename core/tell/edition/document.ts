@@ -4,7 +4,7 @@ import type { Instant } from '../../when/interval';
 import type { News } from '../news';
 import { MOST_LINES, type Grouping, type ReportDefinition } from '../definition';
 import type { Broken, Coverage, Gathered, PresentValue } from './gathered';
-import { groupsOf, type BeyondGroup, type Group } from './groups';
+import { groupsOf, type BeyondGroups, type Group } from './groups';
 import { apartFrom, countKinds, linesOf, type Line, type LineKind } from './lines';
 import type { Share } from './share';
 import { OUR_WORDS, type OwnWords } from './template';
@@ -32,8 +32,8 @@ export interface EditionDocument {
   groups: Group[];
   /** What was cut off: how many lines of which kind. */
   beyond: Partial<Record<LineKind, number>>;
-  /** The same by group, where there are several: those of which most is cut off first. */
-  beyondGroups?: BeyondGroup[];
+  /** The same by group, where there are several. */
+  beyondGroups?: BeyondGroups;
   counts: { lines: number; moves: number; items: number; nowBelowOurs: number };
   /** How many lines of which kind there are in all. */
   kinds: Partial<Record<LineKind, number>>;
@@ -70,7 +70,7 @@ export function composeEdition(
     alerts: alerts.map(({ id, news, watch }) => ({ id, news, watch })),
     groups,
     beyond: cutOff === 0 ? beyond : { alert: cutOff, ...beyond },
-    ...(beyondGroups.length === 0 ? {} : { beyondGroups }),
+    ...(beyondGroups.count === 0 ? {} : { beyondGroups }),
     counts: {
       lines: lines.length + apart.length,
       moves: countMoves(lines),

@@ -434,6 +434,13 @@ describe('at most 50 lines of 264', () => {
     for (const each of [plain, html]) expect(each).toContain('8 more groups)');
   });
 
+  it('counts the groups that it does not name, however many they are', () => {
+    const moves = Array.from({ length: 400 }, (_, n) =>
+      moving(PRICE, [24, 20].map(pounds), record({ watch: (2_000 + n) as WatchId, site: site(`Shop ${n}`) })),
+    ).flat();
+    expect(mail(edition(order({ by: 'site', most: 5 }), moves)).text).toContain('383 more groups)');
+  });
+
   it('holds no more than a mail can, where all are asked for', () => {
     const all = edition(
       order({ by: 'none', most: null }),

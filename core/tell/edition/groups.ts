@@ -67,8 +67,11 @@ export interface Group {
   beyond: number;
 }
 
-/** How much of a group is cut off. */
-export type BeyondGroup = Pick<Group, 'of' | 'title'> & { count: number };
+/** Of how many groups something is cut off, with those of which most is. */
+export interface BeyondGroups {
+  count: number;
+  largest: (Pick<Group, 'of' | 'title'> & { lines: number })[];
+}
 
 /** A line with the group that it stands in. */
 export interface GroupedLine {
@@ -92,25 +95,25 @@ export function groupsOf(
   order: ReportDefinition & { most: number },
   lines: readonly Line[],
   gathered: Pick<Gathered, 'offers' | 'alerts'>,
-): { groups: Group[]; beyond: Partial<Record<LineKind, number>>; beyondGroups: BeyondGroup[] } {
+): { groups: Group[]; beyond: Partial<Record<LineKind, number>>; beyondGroups: BeyondGroups } {
   const sorted = grouped(order, lines, weighing(gathered.alerts));
   const cutOff: Line[] = [];
-  const beyondGroups: BeyondGroup[] = [];
+  const cutGroups: BeyondGroups['largest'] = [];
   let left = order.most;
   const groups = sorted.flatMap(({ key, lines: own }): Group[] => {
     const shown = own.slice(0, left);
     left -= shown.length;
     cutOff.push(...own.slice(shown.length));
     if (shown.length < own.length && sorted.length > 1)
-      beyondGroups.push({ of: key.of, title: key.title, count: own.length - shown.length });
+      cutGroups.push({ of: key.of, title: key.title, lines: own.length - shown.length });
     return shown.length === 0 ? [] : [groupOf(order, key, shown, own.length - shown.length, gathered)];
   });
-  beyondGroups.sort((one, other) => other.count - one.count);
-  return { groups, beyond: countKinds(cutOff), beyondGroups: beyondGroups.slice(0, MOST_CUT_GROUPS) };
+  const largest = cutGroups.sort((one, other) => other.lines - one.lines).slice(0, MOST_NAMED);
+  return { groups, beyond: countKinds(cutOff), beyondGroups: { count: cutGroups.length, largest } };
 }
 
-/** So many groups of which something is cut off are told apart. */
-const MOST_CUT_GROUPS = 200;
+/** So many groups of which something is cut off are named. */
+const MOST_NAMED = 12;
 
 interface GroupKey {
   of: Group['of'];

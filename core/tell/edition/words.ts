@@ -47,14 +47,14 @@ export function describeKinds(kinds: Partial<Record<LineKind, number>>): string 
   return counts.map(([kind, count]) => `${count} ${KIND_WORDS[kind][count === 1 ? 0 : 1]}`).join(', ');
 }
 
-const MOST_CUT_GROUPS = 12;
-
 /** What an edition has no room for: by kind, and by the groups that it would stand in. */
-export function beyondWords({ beyond, beyondGroups = [] }: EditionDocument): string {
-  const named = beyondGroups.slice(0, MOST_CUT_GROUPS).map((each) => `${groupWords(each)} ${each.count}`);
-  const others = beyondGroups.length - named.length;
-  const groups = [...named, ...(others > 0 ? [`${others} more groups`] : [])].filter(Boolean);
-  return groups.length === 0 ? describeKinds(beyond) : `${describeKinds(beyond)} (${groups.join(', ')})`;
+export function beyondWords({ beyond, beyondGroups }: EditionDocument): string {
+  if (beyondGroups === undefined) return describeKinds(beyond);
+  const { count, largest } = beyondGroups;
+  const named = largest.map((each) => `${groupWords(each)} ${each.lines}`);
+  const others = count - largest.length;
+  const more = others > 0 ? [countOf(others, 'more group')] : [];
+  return `${describeKinds(beyond)} (${[...named, ...more].join(', ')})`;
 }
 
 /** Since when an edition tells, and how long that was: `since Wed 07:30, 23 h`. */
