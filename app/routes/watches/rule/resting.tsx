@@ -19,10 +19,7 @@ export function Resting({ watch, rule, count, several }: RestingProps) {
   const of = !several ? '' : count === 1 ? ' for one record' : ` for ${count} records`;
   return (
     <div className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2" data-resting>
-      <p className="grow">
-        This rule rests{of} since it was told once: it goes on being judged, and tells nothing until it is started
-        again.
-      </p>
+      <p className="grow">This rule rests{of}: it was told once, and tells nothing more until it is started again.</p>
       <fetcher.Form method="post" action={`/watches/${watch}/rules/${rule}/start`}>
         <Button type="submit" disabled={fetcher.state !== 'idle'}>
           Start it again
