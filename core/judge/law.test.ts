@@ -47,6 +47,7 @@ const over = (make: JudgedWindow['make'], span: JudgedWindow['of'], more: Partia
   asked: { field: 'value' },
   over: { make, of: span, stepwise: false, grows: true, ...more },
 });
+const HALF_HOURLY = { ...HOURLY, intervalMs: 30 * MINUTE };
 const THIS_HOUR = { this: 'hour', zone: 'UTC' } as const;
 const price = (text: string): Value => (text.startsWith('EUR') ? pounds(text.slice(3), 'EUR') : pounds(text));
 
@@ -108,10 +109,7 @@ describe('a stretch of the calendar', () => {
   it('is left as soon as that is certain', () => {
     const under: Clause = { kind: 'level', of: over('sum', THIS_HOUR), limits: beyond('below', amount('10')) };
     const looks = timed('00:00 5, 00:30 1, 01:00 5, 01:20 10, 01:40 1');
-    expect(happened(play(waits(under), looks, { intervalMs: 30 * MINUTE, savedAt: MONDAY }))).toEqual([
-      '01:00 raised',
-      '01:20 left',
-    ]);
+    expect(happened(play(waits(under), looks, HALF_HOURLY))).toEqual(['01:00 raised', '01:20 left']);
   });
 
   it('is raised early where it can no longer come back within two limits', () => {
@@ -123,10 +121,7 @@ describe('a stretch of the calendar', () => {
     expect(happened(play(raises(outside), timed('00:00 5, 00:20 16'), HOURLY))).toEqual(['00:20 raised']);
     const between: Clause = { ...outside, limits: { ...outside.limits, is: 'between' } } as Clause;
     const looks = timed('00:00 5, 00:30 8, 01:00 12, 01:10 9');
-    expect(happened(play(waits(between), looks, { intervalMs: 30 * MINUTE, savedAt: MONDAY }))).toEqual([
-      '01:00 raised',
-      '01:10 left',
-    ]);
+    expect(happened(play(waits(between), looks, HALF_HOURLY))).toEqual(['01:00 raised', '01:10 left']);
   });
 
   it('whose pace has a margin is left by the clock when it has fallen by that', () => {

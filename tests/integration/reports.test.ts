@@ -238,6 +238,20 @@ describe('a stretch', () => {
     expect((await editions(id))[0]?.document.stretch.missed).toMatchObject({ count: 3, first: at(9) });
   });
 
+  it.each<[string, number, boolean]>([
+    ['within its minute', 59_999, false],
+    ['once that is over', MINUTE, true],
+  ])('that is made %s is late, or not', async (_said, after, late) => {
+    const watch = await begin();
+    const id = await make(EACH);
+    await passTo(at(7, 29, 1));
+    await see(watch, 2200);
+    world.now = at(7, 30) + after;
+    await world.pass(0);
+    const [made] = await editions(id);
+    expect(made?.document.stretch.missed != null).toBe(late);
+  });
+
   it('goes on over a change of cadence: the next cut is by the new one and covers from the last', async () => {
     const watch = await begin();
     // The next Monday, 08:00.

@@ -740,9 +740,10 @@ const lengthOf = ({ of }: JudgedWindow) => ('this' in of ? (of.this === 'hour' ?
 function isSettled(limits: Limits, value: Measure, side: 'above' | 'below' | null): boolean {
   if (side === null) return false;
   // However much further it goes, the answer stays.
-  const far = [0, 1, 1000].map((more) => stands(limits, likeOf(value, num(value) + (side === 'above' ? more : -more))));
-  const step = Array.from({ length: 40 }, (_, n) => num(value) + ((side === 'above' ? 1 : -1) * n) / 2);
-  return step.every((each) => stands(limits, likeOf(value, each)) === far[0]) && far.every((each) => each === far[0]);
+  const further = [...Array.from({ length: 40 }, (_, n) => n / 2), 1000].map((more) =>
+    side === 'above' ? more : -more,
+  );
+  return further.every((more) => stands(limits, likeOf(value, num(value) + more)) === stands(limits, value));
 }
 
 function certain({ make: what, grows }: JudgedWindow): 'above' | 'below' | null {
