@@ -66,6 +66,8 @@ const mails = (id: ReportId) =>
     [id],
   );
 
+const minuteOf = (at: number) => Math.floor(at / MINUTE) % (24 * 60);
+
 describe('a report that tells at once what its order takes', () => {
   it('makes an edition of each commit that brought news, and none where nothing moved', async () => {
     const watch = await begin();
@@ -144,6 +146,76 @@ describe('a report that tells at once what its order takes', () => {
     await world.pass(MINUTE);
     expect(await cuts(id)).toMatchObject([{ lines: 2 }]);
     expect(await mails(id)).toHaveLength(1);
+  });
+
+  it('gathers from the first news on that it takes, and not at all where it takes none', async () => {
+    const watch = await begin();
+    const falls = { is: 'percent' as const, least: '10' as never };
+    const id = await make(
+      order({ cadence: { cut: 'at once', of: 'its order', gather: 10 * MINUTE }, size: { ...order().size, falls } }),
+    );
+    await see(watch, 2390);
+    await world.pass(DAY);
+    expect(await cuts(id)).toEqual([]);
+    await see(watch, 2380);
+    await world.pass(8 * MINUTE);
+    await see(watch, 2000);
+    const begun = world.now;
+    await world.pass(9 * MINUTE);
+    expect(await mails(id)).toEqual([]);
+    await world.pass(MINUTE);
+    expect(await mails(id)).toHaveLength(1);
+    expect(await world.rows('SELECT made_at AS at, lines FROM cut WHERE report_id = $1 AND number > 1', [id])).toEqual([
+      { at: begun + 10 * MINUTE, lines: 1 },
+    ]);
+  });
+
+  it('that gathers ends as it began, by what it was then, and what is said anew holds after it', async () => {
+    const [watch, other] = [await begin(), await begin({ condition: null, slug: 'steel-smoker' })];
+    const only = (id: WatchId) => ({ ...order().takes, only: { ...order().takes.only, watches: [id] } });
+    const first = order({ cadence: { cut: 'at once', of: 'its order', gather: 10 * MINUTE }, takes: only(watch) });
+    const id = await make(first);
+    await see(watch, 2300);
+    await world.pass(2 * MINUTE);
+    // Of another watch, and by the clock: before the gathering is up, too.
+    const { now } = world;
+    const daily = order({ cadence: { cut: 'daily', at: minuteOf(now + MINUTE), zone: 'UTC' }, takes: only(other) });
+    expect(await save(id, 1, daily)).toBe(2);
+    expect(await previewOf(world.pool, daily, id, now)).toMatchObject({
+      difference: null,
+      endsFirst: { what: 'gathering', at: now + 8 * MINUTE },
+    });
+    expect(await save(id, 2, { ...daily, cadence: { cut: 'never' } })).toBe(3);
+    await see(other, 1500, 'steel-smoker');
+    await see(watch, 2200);
+    await world.pass(8 * MINUTE);
+    const made = () =>
+      world.rows<{ at: number; version: number; lines: number }>(
+        'SELECT made_at AS at, report_version AS version, lines FROM cut WHERE report_id = $1 AND number > 1 ORDER BY id',
+        [id],
+      );
+    expect(await made()).toEqual([{ at: now + 8 * MINUTE, version: 1, lines: 2 }]);
+    await world.pass(DAY);
+    expect(await made()).toHaveLength(1);
+    expect(await world.rows('SELECT due_at AS due, gathers_by AS by FROM report WHERE id = $1', [id])).toEqual([
+      { due: null, by: null },
+    ]);
+  });
+
+  it('that tells at once from now on tells first what waits, as it was, and says no more than that', async () => {
+    const [watch, other] = [await begin(), await begin({ condition: null, slug: 'steel-smoker' })];
+    const only = (...watches: WatchId[]) => ({ ...order().takes, only: { ...order().takes.only, watches } });
+    const id = await make(order({ cadence: { cut: 'never' }, takes: only(watch) }));
+    await see(watch, 2300);
+    await see(other, 1500, 'steel-smoker');
+    const both = order({ takes: only(watch, other) });
+    expect(await previewOf(world.pool, both, id, world.now)).toMatchObject({
+      difference: null,
+      endsFirst: { what: 'cut' },
+    });
+    await save(id, 1, both);
+    await see(other, 1400, 'steel-smoker');
+    expect(await cuts(id)).toMatchObject([{ lines: 1 }, { lines: 1 }]);
   });
 
   it('holds up no look where a newer Shrike wrote its order', async () => {
@@ -285,9 +357,10 @@ describe('before it is saved', () => {
       await world.pass(HOUR);
       await see(watch, price);
     }
-    const { week, difference } = await previewOf(world.pool, order(), id, world.now);
+    const { week, difference, endsFirst } = await previewOf(world.pool, order(), id, world.now);
     expect(week).toMatchObject({ cuts: 2, editions: 2, lines: 2, more: false });
-    expect(difference).toEqual({ added: { count: 0, names: [] }, dropped: { count: 0, names: [] } });
+    // What waits is told at saving, as it is said now.
+    expect({ difference, endsFirst }).toEqual({ difference: null, endsFirst: { what: 'cut', at: world.now } });
     const gathered = await previewOf(
       world.pool,
       order({ cadence: { cut: 'at once', of: 'its order', gather: 4 * HOUR } }),
@@ -295,7 +368,12 @@ describe('before it is saved', () => {
       world.now,
     );
     expect(gathered).toMatchObject({ week: { cuts: 1, editions: 1, lines: 2 }, difference: null });
-    const stock = await previewOf(world.pool, order({ takes: { ...order().takes, sorts: ['stock'] } }), id, world.now);
+    const stock = await previewOf(
+      world.pool,
+      order({ cadence: { cut: 'never' }, takes: { ...order().takes, sorts: ['stock'] } }),
+      id,
+      world.now,
+    );
     expect(stock.difference).toMatchObject({
       added: { count: 0 },
       dropped: { count: 2, names: ['Copper smoker at Skepwright'] },

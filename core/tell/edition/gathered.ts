@@ -52,6 +52,8 @@ export interface Broken {
 /** What broke, with what news of its watch bears: an edition for each value takes its own (14). */
 export interface BrokenOf extends Broken {
   of: Bearing;
+  /** When that was told. */
+  at?: Instant;
 }
 
 /** By what news is parted: its tags, its site, the item. */

@@ -13,18 +13,33 @@ export interface DueReport {
   /** Null where it is cut by hand. */
   dueAt: Instant | null;
   order: ReportDefinition;
+  /** What it gathers by, where it was saved anew since that began. */
+  begun: { version: number; order: ReportDefinition } | null;
 }
+
+const SAID = '(SELECT v.definition FROM report_version v WHERE v.report_id = r.id AND v.version =';
 
 const REPORT = `
 SELECT r.id, r.version, r.cuts, r.cut_seq AS "cutSeq", r.cut_at AS "cutAt", r.due_at AS "dueAt",
-  (SELECT v.definition FROM report_version v WHERE v.report_id = r.id AND v.version = r.version) AS order
+  ${SAID} r.version) AS order, r.gathers_by AS "gathersBy", ${SAID} r.gathers_by) AS "gathersAs"
 FROM report r`;
 
 /** A report as it is stored. */
-export type ReportRow = Omit<DueReport, 'order'> & { order: unknown };
+export type ReportRow = Omit<DueReport, 'order' | 'begun'> & {
+  order: unknown;
+  gathersBy: number | null;
+  gathersAs: unknown;
+};
 
 /** Reads the order of a report. Throws for one that a newer Shrike wrote. */
-export const readReport = ({ order, ...rest }: ReportRow): DueReport => ({ ...rest, order: storedOrder.read(order) });
+export const readReport = ({ order, gathersBy, gathersAs, ...rest }: ReportRow): DueReport => ({
+  ...rest,
+  order: storedOrder.read(order),
+  begun: gathersBy === null ? null : { version: gathersBy, order: storedOrder.read(gathersAs) },
+});
+
+/** By what a report is cut, were it cut now. */
+export const cutBy = ({ version, order, begun }: DueReport) => begun ?? { version, order };
 
 /** Locks the report that has been due for longest, and passes over those that others are at. */
 export const dueReport = (now: Instant): Statement => ({
@@ -33,15 +48,23 @@ export const dueReport = (now: Instant): Statement => ({
   values: [moment(now)],
 });
 
-/** Has a report that could not be cut tried again at a moment. */
-export const laterReport = (id: ReportId, again: Instant): Statement => ({
-  text: 'UPDATE report SET due_at = $2 WHERE id = $1',
-  values: [id, moment(again)],
+/** Has a report cut at another moment, or not before there is news; it goes on gathering, or does no more. */
+export const dueAgain = (id: ReportId, at: Instant | null, gathers: boolean): Statement => ({
+  text: 'UPDATE report SET due_at = $2, gathers_by = CASE WHEN $3 THEN gathers_by END WHERE id = $1',
+  values: [id, at === null ? null : moment(at), gathers],
 });
 
-/** Locks one report; null where there is none, or it has ended. */
+const ONE = `${REPORT} WHERE r.id = $1 AND r.ended_at IS NULL`;
+
+/** How one report stands; null where there is none, or it has ended. */
+export async function reportStanding(db: Db, id: ReportId): Promise<DueReport | null> {
+  const { rows } = await db.query<ReportRow>(ONE, [id]);
+  return rows[0] === undefined ? null : readReport(rows[0]);
+}
+
+/** The same, locked. */
 export async function lockReport(db: Db, id: ReportId): Promise<DueReport | null> {
-  const { rows } = await db.query<ReportRow>(`${REPORT} WHERE r.id = $1 AND r.ended_at IS NULL FOR UPDATE`, [id]);
+  const { rows } = await db.query<ReportRow>(`${ONE} FOR UPDATE`, [id]);
   return rows[0] === undefined ? null : readReport(rows[0]);
 }
 
@@ -50,7 +73,8 @@ WITH placed AS MATERIALIZED (SELECT place_news() AS last), cut AS (
   INSERT INTO cut (id, report_id, report_version, number, from_seq, to_seq, from_at, made_at, due_at, planned, try_at)
   SELECT $1, $2, $3, $4, $5, placed.last, $6, $7, $8, $9, $7 FROM placed RETURNING to_seq
 )
-UPDATE report r SET cut_seq = cut.to_seq, cut_at = $7, cuts = $4, due_at = $10 FROM cut WHERE r.id = $2`;
+UPDATE report r SET cut_seq = cut.to_seq, cut_at = $7, cuts = $4, due_at = $10, gathers_by = NULL FROM cut
+WHERE r.id = $2`;
 
 /** What a cut is for: planned moments, of which it makes up for several where they were missed; none by hand. */
 export interface Planned {
@@ -68,7 +92,7 @@ export async function cutReport(db: Db, id: CutId, report: DueReport, planned: P
   await db.query(CUT, [
     id,
     report.id,
-    report.version,
+    cutBy(report).version,
     report.cuts + 1,
     report.cutSeq,
     moment(report.cutAt),

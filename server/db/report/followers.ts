@@ -32,9 +32,9 @@ export interface Follower {
 const FOLLOWERS = `
 SELECT r.id, r.cut_with AS with, v.definition FROM report r
 JOIN report_version v ON v.report_id = r.id AND v.version = r.version
-WHERE r.cut_with IS NOT NULL AND r.ended_at IS NULL ORDER BY r.id`;
+WHERE r.cut_with IS NOT NULL AND r.ended_at IS NULL AND r.gathers_by IS NULL ORDER BY r.id`;
 
-/** All reports that are cut with what happens. */
+/** All reports that are cut with what happens, but for those that end first what they gather. */
 export const allFollowers: Statement = { name: 'followers', text: FOLLOWERS };
 
 /** The reports that follow what happened. */

@@ -107,7 +107,9 @@ export async function findReader(
   return theRow(await db.query<{ report: string; reader: Reader }>(ONE_READER, [report, person, moment(now)]));
 }
 
-const GATHERS = `(${CADENCE}->>'gather')::bigint`;
+/** What has begun to gather ends as it began. */
+const GATHERS = `(SELECT (v.definition->'cadence'->>'gather')::bigint FROM report_version v
+  WHERE v.report_id = p.id AND v.version = coalesce(p.gathers_by, p.version))`;
 
 const REPORTS = `
 SELECT p.id, p.name, p.version, p.editions, ${GATHERS} AS gather, coalesce((${READERS}), '[]') AS readers,

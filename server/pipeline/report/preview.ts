@@ -1,10 +1,11 @@
 import type { ReportId } from '#core/id';
 import { composeEdition, tellsSomething, type EditionDocument, type EditionWindow } from '#core/tell/edition/document';
 import { canonical } from '#core/canonical';
-import { storedOrder, type ReportDefinition } from '#core/tell/definition';
+import type { ReportDefinition } from '#core/tell/definition';
 import type { Gathered } from '#core/tell/edition/gathered';
 import { cutsDue, cutWith } from '#core/when/cadence';
 import { DAY, type Instant } from '#core/when/interval';
+import { reportStanding } from '../../db/report/cuts';
 import { followedBy } from '../../db/report/following';
 import { theRow, moment, type Db } from '../../db/base/pool';
 import { placeNews } from '../../db/report/reports';
@@ -12,6 +13,7 @@ import type { Span } from '../../db/report/window';
 import { differenceOf, type Difference } from './difference';
 import { gather } from './gather';
 import { partsOf } from './parts';
+import { endsFirst } from './store';
 
 const MOST_CUTS = 200;
 /** Whoever looks waits for it: of more moves than these the first are shown, and it says so. */
@@ -21,8 +23,10 @@ const MOST_MOVES = 20_000;
 export interface Preview {
   documents: EditionDocument[];
   week: Week;
-  /** Null of one that is not made yet, or stands as it is kept. */
+  /** Null of one that is not made yet, stands as it is kept, or holds but after what ends first. */
   difference: Difference | null;
+  /** What ends first as it was said before, and when: what it gathers, or a cut while it is saved. */
+  endsFirst: { what: 'gathering' | 'cut'; at: Instant } | null;
 }
 
 interface Week {
@@ -62,38 +66,24 @@ export async function previewOf(
 ): Promise<Preview> {
   await placeNews(db);
   const { last } = await placesAt(db, now);
+  const kept = report === null ? null : await reportStanding(db, report);
   const span =
-    (report === null ? null : await spanOf(db, report, last, now)) ?? (await spanBefore(db, order, last, now));
+    kept === null
+      ? await spanBefore(db, order, last, now)
+      : { fromSeq: kept.cutSeq, from: kept.cutAt, toSeq: last, until: now };
   const gathered = await gather(db, order, span, { report, most: MOST_MOVES });
   const stretch: EditionWindow = { from: span.from, until: now, missed: null };
-  const kept = report === null ? null : await storedDefinition(db, report);
-  const isChanged = kept !== null && canonical(kept) !== canonical(order);
+  const ends = kept === null ? null : endsFirst(kept, order.cadence, false, now);
+  const isChanged = kept !== null && ends === null && canonical(kept.order) !== canonical(order);
   const documents = partsOf(order, stretch, gathered).map(({ document }) => document);
   return {
     documents: documents.length > 0 ? documents : [composeEdition(order, stretch, gathered)],
     week: await weekOf(db, order, last, now),
     difference: isChanged
-      ? await differenceOf(db, kept, { order, gathered }, span, { report, most: MOST_MOVES })
+      ? await differenceOf(db, kept.order, { order, gathered }, span, { report, most: MOST_MOVES })
       : null,
+    endsFirst: ends === null ? null : { what: ends, at: kept?.dueAt ?? now },
   };
-}
-
-const KEPT = `SELECT v.definition
-    FROM report r
-    JOIN report_version v ON v.report_id = r.id AND v.version = r.version
-    WHERE r.id = $1`;
-
-async function storedDefinition(db: Db, report: ReportId): Promise<ReportDefinition | null> {
-  const { rows } = await db.query<{ definition: unknown }>(KEPT, [report]);
-  return rows[0] === undefined ? null : storedOrder.read(rows[0].definition);
-}
-
-async function spanOf(db: Db, report: ReportId, toSeq: number, now: Instant): Promise<Span | null> {
-  const { rows } = await db.query<{ fromSeq: number; from: Instant }>(
-    'SELECT cut_seq AS "fromSeq", cut_at AS "from" FROM report WHERE id = $1',
-    [report],
-  );
-  return rows[0] === undefined ? null : { ...rows[0], toSeq, until: now };
 }
 
 async function spanBefore(db: Db, { cadence }: ReportDefinition, toSeq: number, now: Instant): Promise<Span> {

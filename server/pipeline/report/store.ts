@@ -2,7 +2,7 @@ import type { CutId, DeliveryId, PersonId, ReportId } from '#core/id';
 import { allReaders, storedOrder, type ReportDefinition } from '#core/tell/definition';
 import { cutWith, isAtOnce, isOfRules, nextCut, type Cadence } from '#core/when/cadence';
 import type { Instant } from '#core/when/interval';
-import { composed, cutReport, lockReport, type DueReport } from '../../db/report/cuts';
+import { composed, cutBy, cutReport, lockReport, type DueReport } from '../../db/report/cuts';
 import type { Ids } from '../../db/base/ids';
 import { moment, theRow, type Db } from '../../db/base/pool';
 import { setReaders, UNSENT } from '../../db/report/reports';
@@ -51,8 +51,8 @@ async function cutWithoutEdition(db: Db, ids: Ids, report: DueReport, now: Insta
 /**
  * Saves a report anew. What was due is cut first, as it was, unless it goes over to 'never', where that lapses (4); so
  * is what waits of one that tells at once from now on. The next cut is by the new cadence and covers from the last one
- * (3). Leaving 'never', what waits is told with the next cut, or passed over. Null where the report has ended, was
- * saved meanwhile by somebody else, or is made by its rules.
+ * (3). What has begun to gather ends as it began. Leaving 'never', what waits is told with the next cut, or passed
+ * over. Null where the report has ended, was saved meanwhile by somebody else, or is made by its rules.
  */
 export async function saveReport(
   db: Db,
@@ -66,17 +66,19 @@ export async function saveReport(
   if (before === null || before.version !== over || isOfRules(before.order.cadence) !== isOfRules(plan.order.cadence))
     return null;
   const { cadence } = plan.order;
-  const isDue = isCutFirst(before, cadence, passOver, now);
-  if (isDue) await cutReport(db, await ids.one<CutId>(db), before, plannedAt(before, now), now);
+  const ends = endsFirst(before, cadence, passOver, now);
+  const gathers = ends === 'gathering';
+  if (ends === 'cut') await cutReport(db, await ids.one<CutId>(db), before, plannedAt(before, now), now);
   const version = before.version + 1;
   await db.query(VERSION, [id, version, storedOrder.write(plan.order), madeBy, moment(now)]);
-  const next = nextDue(isDue ? null : before, cadence, now);
-  await db.query('UPDATE report SET version = $2, name = $3, due_at = $4, cut_with = $5 WHERE id = $1', [
+  const next = gathers ? before.dueAt : nextCut(cadence, now);
+  await db.query(SAVED, [
     id,
     version,
     plan.name,
     next === null ? null : moment(next),
     cutWith(cadence),
+    gathers ? cutBy(before).version : null,
   ]);
   await setReaders(db, id, allReaders(plan.order));
   const after = passOver && before.order.cadence.cut === 'never' ? await lockReport(db, id) : null;
@@ -85,24 +87,21 @@ export async function saveReport(
   return version;
 }
 
-/**
- * Whether what a report has is cut before it is saved anew: what is due, and what waits of one that goes over to
- * telling at once.
- */
-function isCutFirst(before: DueReport, to: Cadence, passOver: boolean, now: Instant): boolean {
-  const from = before.order.cadence;
-  const gathers = to.cut === 'at once' && to.gather !== undefined;
-  if (to.cut === 'never') return false;
-  if (before.dueAt !== null && before.dueAt <= now) return true;
-  if (isAtOnce(from)) return before.dueAt !== null && isAtOnce(to) && !gathers;
-  return isAtOnce(to) && !passOver;
-}
+const SAVED = `
+UPDATE report SET version = $2, name = $3, due_at = $4, cut_with = $5, gathers_by = $6 WHERE id = $1`;
 
-/** When it is cut next by a cadence; a gathering that has begun ends as it began. */
-function nextDue(before: DueReport | null, to: Cadence, now: Instant): Instant | null {
-  const next = nextCut(to, now);
-  if (before === null || before.dueAt === null || to.cut === 'never' || !isAtOnce(before.order.cadence)) return next;
-  return next === null ? before.dueAt : Math.min(next, before.dueAt);
+/**
+ * What ends as it was said before, where a report is saved anew: what it gathers, at its time; what is due, or waits of
+ * one that tells at once from now on, by a cut while it is saved. What is said anew holds after it. Null where it holds
+ * for the whole running stretch.
+ */
+export function endsFirst(before: DueReport, to: Cadence, passOver: boolean, now: Instant): 'gathering' | 'cut' | null {
+  const { dueAt } = before;
+  const gathers = dueAt !== null && isAtOnce(cutBy(before).order.cadence);
+  if (gathers) return dueAt > now ? 'gathering' : 'cut';
+  if (to.cut === 'never') return null;
+  const goesOver = isAtOnce(to) && !isAtOnce(before.order.cadence) && !passOver;
+  return goesOver || (dueAt !== null && dueAt <= now) ? 'cut' : null;
 }
 
 const CANCELLED = `

@@ -5,8 +5,8 @@ import { shareWords } from '#core/tell/edition/words';
 import { atOnceSentence } from '#core/tell/definition-words';
 import type { ReportDefinition } from '#core/tell/definition';
 import { isOfRules } from '#core/when/cadence';
-import { formatInstant, formatRecent } from '#core/when/format';
-import { MINUTE } from '#core/when/interval';
+import { formatInstant, formatRecent, type Place } from '#core/when/format';
+import { MINUTE, type Instant } from '#core/when/interval';
 import { countOf, listed } from '#core/words';
 import { LeaveGuard } from '../../../parts/leave-guard';
 import { useLive } from '../../../parts/live';
@@ -83,11 +83,12 @@ function useSaid({ report, order: begun }: Pick<Loaded, 'report' | 'order'>) {
   const [before, setBefore] = useState(answer);
   useEffect(() => (saved === undefined ? undefined : setKept(saved)), [saved]);
   const leavesNever = report !== null && kept.order.cadence.cut === 'never' && order.cadence.cut !== 'never';
+  const passesOver = leavesNever && passOver;
   const said = {
     order: JSON.stringify(order),
     name,
     version: String(kept.version),
-    'pass over': leavesNever && passOver ? 'yes' : 'no',
+    'pass over': passesOver ? 'yes' : 'no',
   };
   return {
     order,
@@ -96,6 +97,7 @@ function useSaid({ report, order: begun }: Pick<Loaded, 'report' | 'order'>) {
     passOver,
     setPassOver,
     leavesNever,
+    passesOver,
     answer,
     busy: state !== 'idle',
     isOnItsWay: state !== 'idle' && answer === before,
@@ -117,14 +119,14 @@ function Editor(loaded: Loaded) {
   const known: Known = loaded;
   return (
     <>
-      <PageHead actions={<Actions report={report} said={said} part={part} />}>
+      <PageHead actions={<Actions report={report} said={said} part={part} endsFirst={shown?.endsFirst ?? null} />}>
         <Where within={[{ name: 'Reports', to: '/reports' }]}>{report?.name ?? 'new'}</Where>
       </PageHead>
       <LeaveGuard unsaved={said.changed && !said.isOnItsWay} what="this report" />
       <OrderSentence order={order} known={known} onSay={said.say} />
       {report === null ? null : <Troubles report={report} />}
       <Said answer={said.answer} problem={problem} />
-      {said.changed && shown?.difference != null ? <Changes {...shown.difference} /> : null}
+      {said.changed && !said.passesOver && shown?.difference != null ? <Changes {...shown.difference} /> : null}
       {said.leavesNever && report !== null ? (
         <Leaving since={report.cutAt} passOver={said.passOver} onChoose={said.setPassOver} />
       ) : null}
@@ -141,16 +143,19 @@ function Editor(loaded: Loaded) {
 
 function Actions({
   report,
-  said: { changed, busy, post },
+  said,
   part,
+  endsFirst,
 }: {
   report: Loaded['report'];
   said: ReturnType<typeof useSaid>;
   part: number;
+  endsFirst: Previewed['endsFirst'];
 }) {
+  const { changed, busy, post } = said;
   return (
     <>
-      <Standing report={report} changed={changed} />
+      <Standing report={report} said={said} endsFirst={endsFirst} />
       <Button onClick={() => post('trial', part)} disabled={busy}>
         Send me this one
       </Button>
@@ -166,17 +171,32 @@ function Actions({
   );
 }
 
-function Standing({ report, changed }: { report: Loaded['report']; changed: boolean }) {
+function Standing({
+  report,
+  said: { changed, passesOver },
+  endsFirst,
+}: {
+  report: Loaded['report'];
+  said: ReturnType<typeof useSaid>;
+  endsFirst: Previewed['endsFirst'];
+}) {
   const { place, now } = useReader();
   if (report === null) return <span className="text-glance text-third">not started yet</span>;
+  const holds = passesOver ? 'from when it is saved' : holdsFrom(endsFirst, place, now);
   return (
     <span className="text-glance text-third">
       version {report.version}
-      {changed
-        ? '; what is changed here holds from when it is saved, for the whole running stretch'
-        : `; covers from ${formatRecent(report.cutAt, now, place)} on`}
+      {changed ? `; what is changed here holds ${holds}` : `; covers from ${formatRecent(report.cutAt, now, place)} on`}
     </span>
   );
+}
+
+/** From when on what is changed holds (3). */
+function holdsFrom(endsFirst: Previewed['endsFirst'], place: Place, now: Instant): string {
+  if (endsFirst === null) return 'from when it is saved, for the whole running stretch';
+  return endsFirst.what === 'cut'
+    ? 'from when it is saved: what waits is told then, as it was said before'
+    : `after what it gathers until ${formatRecent(endsFirst.at, now, place)}`;
 }
 
 /** What came of it, or what is wrong: nothing that was said is lost. */

@@ -23,6 +23,7 @@ export interface Previewed {
   part: number;
   week: Preview['week'];
   difference: Preview['difference'];
+  endsFirst: Preview['endsFirst'];
   next: Instant[];
 }
 
@@ -47,7 +48,7 @@ export async function preview(
 ): Promise<Result<Previewed, string>> {
   const { pool, clock, config, reading } = services();
   const now = clock();
-  const { documents, week, difference } = await previewOf(pool, order, report, now);
+  const { documents, week, difference, endsFirst } = await previewOf(pool, order, report, now);
   const place = documents[part] === undefined ? 0 : part;
   const document = documents[place];
   if (document === undefined) throw new Error('a preview without an edition');
@@ -70,5 +71,6 @@ export async function preview(
     name: shareWords(share),
     lines: share?.of === 'broken' ? broken.length : counts.lines,
   }));
-  return ok({ ...mail.value, parts, part: place, week, difference, next: nextCuts(order.cadence, now, CUTS_SHOWN) });
+  const next = nextCuts(order.cadence, now, CUTS_SHOWN);
+  return ok({ ...mail.value, parts, part: place, week, difference, endsFirst, next });
 }
