@@ -6,7 +6,7 @@ import { inTransaction } from '#server/db/base/pool';
 import { seriesOf } from '#server/db/report/present';
 import { askForRun } from '#server/actions/edit-watch';
 import { cutByHand } from '#server/pipeline/report/cut';
-import { makeReport, saveReport } from '#server/pipeline/report/store';
+import { endReport, makeReport, saveReport } from '#server/pipeline/report/store';
 import { previewOf } from '#server/pipeline/report/preview';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
@@ -133,6 +133,24 @@ describe('a report that tells at once what its order takes', () => {
     ]);
     await see(watch, 2150);
     expect(await mails(id)).toHaveLength(1);
+  });
+
+  it('tells what another report was to tell, and never did, without what it had told itself', async () => {
+    const watch = await begin({ audiences: readers(), condition: fallsBelow('23.00') });
+    const other = await begin({ condition: null, slug: 'steel-smoker' });
+    const id = await make(order({ cadence: { cut: 'at once', of: 'its order', gather: 10 * MINUTE } }));
+    await see(watch, 2200);
+    await see(other, 1500, 'steel-smoker');
+    await world.pass(10 * MINUTE);
+    const [own] = await mails(id);
+    expect(own?.plain).toContain('£15.00');
+    expect(own?.plain).not.toContain('£22.00');
+    const [rules] = await world.rows<{ id: ReportId }>('SELECT report_id AS id FROM report_rule');
+    await inTransaction(world.pool, (db) => endReport(db, rules?.id as ReportId, 'shrike.example', world.now));
+    await world.pass(MINUTE);
+    const [, instead] = await mails(id);
+    expect(instead?.plain).toContain('£22.00');
+    expect(instead?.plain).not.toContain('£15.00');
   });
 
   it('gathers what comes within ten minutes from the first news on', async () => {

@@ -24,16 +24,39 @@ export function withoutNotified(
   toldBroken: ReadonlySet<string> = NONE,
 ): NotNotified {
   const broken = whole.broken.filter((each) => !toldBroken.has(brokenKey(each)));
-  const { document, leftOut } = withoutAlerts({ ...whole, broken }, told);
+  const { document, leftOut } =
+    told.size === 0
+      ? { document: { ...whole, broken }, leftOut: 0 }
+      : without(
+          { ...whole, broken },
+          {
+            alert: (id) => told.has(id),
+            line: ({ alerts }) => alerts.length > 0 && alerts.every(({ id }) => told.has(id)),
+          },
+        );
   return { document, leftOut: leftOut + whole.broken.length - broken.length };
 }
 
 const NONE: ReadonlySet<string> = new Set();
 
-function withoutAlerts(document: EditionDocument, told: ReadonlySet<number>): NotNotified {
-  if (told.size === 0) return { document, leftOut: 0 };
-  const alerts = document.alerts.filter(({ id }) => !told.has(id));
-  const parted = document.groups.map((group) => partGroup(group, told));
+/** What an edition tells of some alerts alone: the rest of it was told. */
+export function onlyAlerts(whole: EditionDocument, owed: ReadonlySet<number>): EditionDocument {
+  const { present: _present, ...news } = whole;
+  return without(
+    { ...news, broken: [] },
+    { alert: (id) => !owed.has(id), line: ({ alerts }) => !alerts.some(({ id }) => owed.has(id)) },
+  ).document;
+}
+
+/** Of which alerts, and lines, an edition is not to tell. */
+interface Gone {
+  alert: (id: number) => boolean;
+  line: (row: Row) => boolean;
+}
+
+function without(document: EditionDocument, isGone: Gone): NotNotified {
+  const alerts = document.alerts.filter(({ id }) => !isGone.alert(id));
+  const parted = document.groups.map((group) => partGroup(group, isGone));
   const groups = parted.flatMap(({ group }) => (group.rows.length === 0 ? [] : [group]));
   const gone = parted.flatMap((each) => each.gone);
   const goneLines = gone.flatMap(({ kind }) => kind ?? []);
@@ -57,20 +80,17 @@ function withoutAlerts(document: EditionDocument, told: ReadonlySet<number>): No
   };
 }
 
-const isNotified = ({ kind, alerts }: Row, told: ReadonlySet<number>): boolean =>
-  kind !== null && alerts.length > 0 && alerts.every(({ id }) => told.has(id));
-
-function partGroup(group: Group, told: ReadonlySet<number>): { group: Group; gone: Row[] } {
+function partGroup(group: Group, isGone: Gone): { group: Group; gone: Row[] } {
   if (group.of === 'item') {
     const lines = group.rows.filter(({ kind }) => kind !== null);
-    const isWhole = group.beyond === 0 && lines.length > 0 && lines.every((row) => isNotified(row, told));
+    const isWhole = group.beyond === 0 && lines.length > 0 && lines.every(isGone.line);
     return isWhole ? { group: { ...group, rows: [] }, gone: group.rows } : { group, gone: [] };
   }
   const gone = new Set<Row>();
   let goes = false;
   for (const row of group.rows) {
     // The further rows of a line bear no kind of their own.
-    if (row.kind !== null) goes = isNotified(row, told);
+    if (row.kind !== null) goes = isGone.line(row);
     if (goes) gone.add(row);
   }
   return { group: { ...group, rows: group.rows.filter((row) => !gone.has(row)) }, gone: [...gone] };

@@ -14,7 +14,7 @@ import { linesOf } from './lines';
 import type { Move, EditionField, EditionItem, EditionRecord } from './move';
 import type { OfferNow } from './offers';
 import { shareOf, sharesOf, valuesBorne, valueWords, type Share } from './share';
-import { brokenKey, withoutNotified } from './not-notified';
+import { brokenKey, onlyAlerts, withoutNotified } from './not-notified';
 import { fallbackWords, wayWords } from './words';
 
 const CUT = Date.UTC(2026, 10, 26, 7, 30);
@@ -437,6 +437,19 @@ describe('what a reader was told before', () => {
     ['an alert apart', [103], { leftOut: 1, lines: 2, rows: 2, kinds: { alert: 0, fall: 2 } }],
     ['all: nothing is left to tell', [101, 102, 103], { leftOut: 3, lines: 0, rows: 0 }],
   ])('of %s', (_, told, wanted) => expect(left(told)).toMatchObject(wanted));
+  it('is not told again by what stands in for a mail that never came: it tells of the alerts it owes alone', () => {
+    const owing = (...owed: number[]) => {
+      const { alerts, groups, counts } = onlyAlerts(of({}), new Set(owed));
+      return [
+        alerts.map(({ id }) => id),
+        groups.flatMap(({ rows }) => rows.flatMap((row) => row.alerts)),
+        counts.lines,
+      ];
+    };
+    expect(owing(101)).toEqual([[], [expect.objectContaining({ id: 101 })], 1]);
+    expect(owing(103)).toEqual([[103], [], 1]);
+    expect(owing()).toEqual([[], [], 0]);
+  });
   it('and what broke, by watch, word and moment', () => {
     const failing = {
       watch: 3 as WatchId,

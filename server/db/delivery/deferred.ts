@@ -1,4 +1,4 @@
-import type { DeliveryId, PersonId, ReportId } from '#core/id';
+import type { AlertId, DeliveryId, PersonId, ReportId } from '#core/id';
 import type { Weight } from '#core/judge/rule';
 import type { Instant } from '#core/when/interval';
 import { CANCELLED } from './cancelled';
@@ -42,6 +42,14 @@ export async function stillDeferred(db: Db, id: DeliveryId): Promise<{ reason: s
     [id],
   );
   return rows[0] ?? null;
+}
+
+/** The alerts that a delivery is to tell since another that was to tell them never came. */
+export async function alertsOwed(db: Db, id: DeliveryId): Promise<Set<number>> {
+  const { rows } = await db.query<{ id: AlertId }>('SELECT alert_id AS id FROM notification WHERE delivery_id = $1', [
+    id,
+  ]);
+  return new Set(rows.map((row) => row.id));
 }
 
 /** It could not be made whole, and is tried again. */

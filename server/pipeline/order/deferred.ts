@@ -1,5 +1,6 @@
 import type { AlertId, DeliveryId } from '#core/id';
 import { randomUUID } from 'node:crypto';
+import { onlyAlerts } from '#core/tell/edition/not-notified';
 import { digestParts } from '#core/tell/edition/digest-mail';
 import { greatest } from '#core/tell/hold';
 import { deferredMail, type DeferredPart } from '#core/tell/deferred-mail';
@@ -11,6 +12,7 @@ import type { EditionContents } from '../../db/report/edition-contents';
 import { notifiedAtOnce } from '../../db/report/editions';
 import { mailQuotaUsedUntil } from '../../db/delivery/quotas';
 import {
+  alertsOwed,
   fold,
   stillDeferred,
   deferredEditions,
@@ -95,7 +97,14 @@ async function release(pipeline: Keeping, db: Db, { id, report, person }: Deferr
   const alerts = editions.flatMap((edition) => edition.alerts.map((alert) => alert.id));
   const told = (await notifiedAtOnce(db, alerts, [person], now)).get(person) ?? new Map<AlertId, Instant>();
   const to = addressed(pipeline, report, reader, reader.lastNumber + 1, now);
-  const { parts, heard } = partsOf(pipeline, editions, { reader, told, to }, now);
+  const standsIn = kept.reason === 'stands in';
+  const owed = standsIn ? await alertsOwed(db, id) : null;
+  const { parts, heard } = partsOf(
+    pipeline,
+    owed === null ? editions : owing(editions, owed),
+    { reader, told, to },
+    now,
+  );
   const newest = parts.at(-1);
   if (newest === undefined)
     return void (await writeAndCommit(db, nothingLeft(id, tooOld > 0 && heard === 0 ? 'too old' : 'told already')));
@@ -109,7 +118,7 @@ async function release(pipeline: Keeping, db: Db, { id, report, person }: Deferr
     tooOld,
     heard,
     spent: kept.reason === 'allowance',
-    standsIn: kept.reason === 'stands in',
+    standsIn,
   });
   const weights = editions.flatMap((edition) => edition.alerts.map(({ news }) => news.weight ?? 'usual'));
   const said = {
@@ -130,6 +139,15 @@ interface Hearing<To> {
   told: ReadonlyMap<number, Instant>;
   to: To;
 }
+
+/** Of editions what they tell of some alerts alone. */
+const owing = (editions: EditionContents[], owed: ReadonlySet<number>): EditionContents[] =>
+  editions.map((edition) => ({
+    ...edition,
+    document: edition.document === null ? null : onlyAlerts(edition.document, owed),
+    alerts: edition.alerts.filter(({ id }) => owed.has(id)),
+    notices: [],
+  }));
 
 /** What each edition tells her that she has not heard, each alert once; and how many tell her nothing. */
 function partsOf(pipeline: Keeping, kept: EditionContents[], { reader, told, to }: Hearing<Addressed>, now: Instant) {
