@@ -37,8 +37,8 @@ export function textBlocks(mail: DigestPart): string[] {
   const cutOff = countBeyond(document);
   return [
     [
-      fallbackWords(document.share),
       staleWords(document, document.stretch.until, place),
+      fallbackWords(document.share),
       leadWords(document, place, mail.report, mail.readerName),
     ]
       .filter(Boolean)

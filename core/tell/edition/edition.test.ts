@@ -533,6 +533,17 @@ describe('an item’s entry', () => {
     expect(document.counts).toMatchObject({ items: 1, lines: 2, nowBelowOurs: 1 });
   });
 
+  it('counts an offer once that two watches read, also where both saw it move', () => {
+    const placeWith = (page: string) => {
+      const seen = record({ watch: 999 as WatchId, site: skep.site, item, page });
+      const both = [...moves, ...moving(PRICE, [24, 21.5].map(pounds), seen)];
+      const beside = new Map([[item.id, [combe, far, row, skep, ours, { ...skep, record: seen }]]]);
+      return edition(order(), both, { offers: beside }).groups[0]?.place?.now;
+    };
+    expect(placeWith('https://skepwright.example/p')).toEqual({ place: 3, of: 4 });
+    expect(placeWith('https://skepwright.example/other')).toEqual({ place: 4, of: 5 });
+  });
+
   it('leaves out what did not move, and says how many, where only what moved is asked', () => {
     const [moved] = edition(order({ items: 'moved' }), moves, { offers }).groups;
     expect(moved?.rows.map((each) => each.site.name)).toEqual(['Heatherlow', 'Skepwright', 'Nectarine R']);

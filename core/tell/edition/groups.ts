@@ -1,4 +1,4 @@
-import type { AlertId } from '../../id';
+import type { AlertId, WatchId } from '../../id';
 import { compareReadings, type Change } from '../../compare/compare';
 import type { Net } from '../../compare/net';
 import { compareDecimals, magnitude, type Decimal } from '../../value/decimal';
@@ -333,7 +333,7 @@ function offerRows(
   );
   const ours = ourPrices(own);
   const rows = own.sort(inEntry).flatMap((each) => entryRows(each, ours, alerts));
-  const others = own.filter(({ offer }) => !isOurs(offer));
+  const others = asOffered(own.filter(({ offer }) => !isOurs(offer)));
   const now = placeAmong(
     ours.now,
     others.map((each) => each.now),
@@ -351,6 +351,18 @@ function offerRows(
             ),
           },
   };
+}
+
+/** What is offered: where several watches read one page, one of them says it, and each offer holds but one place. */
+function asOffered<Of extends { offer: OfferNow }>(entries: Of[]): Of[] {
+  const readBy = new Map<string, WatchId>();
+  return entries.filter(({ offer: { record, site } }) => {
+    if (record === null) return true;
+    const page = `${site.id} ${record.page} ${record.variant ?? ''}`;
+    const watch = readBy.get(page) ?? record.watch;
+    readBy.set(page, watch);
+    return watch === record.watch;
+  });
 }
 
 interface Prices {

@@ -181,7 +181,10 @@ export function fallbackWords(share: Share | null): string {
     case 'all left':
       return `All who read ${what} have left this report, so this comes to you.`;
     case 'all paused':
-      return `The addresses of all who read ${what} refuse mail, so this comes to you; it is kept back for them, too.`;
+      return (
+        `The addresses of all who read ${what} refused mail when this was made: it went to those who read the rest, ` +
+        'and was kept back for them.'
+      );
   }
 }
 
