@@ -153,6 +153,28 @@ describe('a report that tells at once what its order takes', () => {
     expect(instead?.plain).not.toContain('£15.00');
   });
 
+  it('loses nothing that is gathered with that while she cannot be reached', async () => {
+    const watch = await begin({ audiences: readers(), condition: fallsBelow('23.00') });
+    const other = await begin({ condition: null, slug: 'steel-smoker' });
+    const id = await make(order({ cadence: { cut: 'at once', of: 'its order', gather: 10 * MINUTE } }));
+    await see(watch, 2200);
+    await see(other, 1500, 'steel-smoker');
+    await world.pass(10 * MINUTE);
+    await world.rows(`UPDATE delivery SET state = 'sent', sent_at = ordered_at WHERE report_id = $1`, [id]);
+    await world.rows('UPDATE person SET paused_at = now() WHERE id = $1', [world.people.ravi]);
+    const [rules] = await world.rows<{ id: ReportId }>('SELECT report_id AS id FROM report_rule');
+    await inTransaction(world.pool, (db) => endReport(db, rules?.id as ReportId, 'shrike.example', world.now));
+    await see(other, 1400, 'steel-smoker');
+    await world.pass(10 * MINUTE);
+    expect(await mails(id)).toHaveLength(2);
+    await world.rows('UPDATE person SET paused_at = NULL WHERE id = $1', [world.people.ravi]);
+    await world.pass(MINUTE);
+    const [, instead] = await mails(id);
+    expect(instead?.plain).toContain('£22.00');
+    expect(instead?.plain).toContain('£15.00 -> £14.00');
+    expect(instead?.plain).not.toContain('£13.05 -> £15.00');
+  });
+
   it('gathers what comes within ten minutes from the first news on', async () => {
     const watch = await begin();
     const id = await make(order({ cadence: { cut: 'at once', of: 'its order', gather: 10 * MINUTE } }));

@@ -264,7 +264,7 @@ function presenceOf(moves: Move[]): Presence | null {
 }
 
 /** How many lines of each kind there are. */
-export function countKinds(lines: readonly Line[]): Partial<Record<LineKind, number>> {
+export function countKinds(lines: readonly Pick<Line, 'kind'>[]): Partial<Record<LineKind, number>> {
   const counts: Partial<Record<LineKind, number>> = {};
   for (const { kind } of lines) counts[kind] = (counts[kind] ?? 0) + 1;
   return counts;

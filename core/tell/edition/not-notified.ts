@@ -1,7 +1,7 @@
 import type { EditionDocument } from './document';
 import type { Broken } from './gathered';
 import type { Group, Row } from './groups';
-import type { LineKind } from './lines';
+import { countKinds, type LineKind } from './lines';
 
 /** An edition as it is for one reader, and how many of its lines she was told before. */
 interface NotNotified {
@@ -24,28 +24,43 @@ export function withoutNotified(
   toldBroken: ReadonlySet<string> = NONE,
 ): NotNotified {
   const broken = whole.broken.filter((each) => !toldBroken.has(brokenKey(each)));
-  const { document, leftOut } =
-    told.size === 0
-      ? { document: { ...whole, broken }, leftOut: 0 }
-      : without(
-          { ...whole, broken },
-          {
-            alert: (id) => told.has(id),
-            line: ({ alerts }) => alerts.length > 0 && alerts.every(({ id }) => told.has(id)),
-          },
-        );
+  const { document, leftOut } = without(
+    { ...whole, broken },
+    {
+      alert: (id) => told.has(id),
+      line: ({ alerts }) => alerts.length > 0 && alerts.every(({ id }) => told.has(id)),
+    },
+  );
   return { document, leftOut: leftOut + whole.broken.length - broken.length };
 }
 
 const NONE: ReadonlySet<string> = new Set();
 
-/** What an edition tells of some alerts alone: the rest of it was told. */
-export function onlyAlerts(whole: EditionDocument, owed: ReadonlySet<number>): EditionDocument {
-  const { present: _present, ...news } = whole;
-  return without(
-    { ...news, broken: [] },
-    { alert: (id) => !owed.has(id), line: ({ alerts }) => !alerts.some(({ id }) => owed.has(id)) },
-  ).document;
+/** What an edition shows of some alerts alone: the rest of it was told. */
+export const onlyAlerts = (whole: EditionDocument, owed: ReadonlySet<number>): EditionDocument =>
+  without(newsShown(whole), {
+    alert: (id) => !owed.has(id),
+    line: ({ alerts }) => !alerts.some(({ id }) => owed.has(id)),
+  }).document;
+
+/** An edition as if it held no more than the news that has room in it. */
+function newsShown({ present: _present, beyondGroups: _groups, ...whole }: EditionDocument): EditionDocument {
+  const groups = whole.groups.map((group) => ({ ...group, beyond: 0 }));
+  const rows = groups.flatMap((group) => group.rows);
+  const kinds = [...whole.alerts.map((): LineKind => 'alert'), ...rows.flatMap(({ kind }) => kind ?? [])];
+  return {
+    ...whole,
+    groups,
+    broken: [],
+    beyond: {},
+    kinds: countKinds(kinds.map((kind) => ({ kind }))),
+    counts: {
+      lines: kinds.length,
+      moves: new Set(rows.flatMap(({ changes }) => changes)).size,
+      items: itemsGone(rows, []),
+      nowBelowOurs: rows.filter(({ wentBelow }) => wentBelow).length,
+    },
+  };
 }
 
 /** Of which alerts, and lines, an edition is not to tell. */

@@ -449,6 +449,14 @@ describe('what a reader was told before', () => {
     expect(owing(101)).toEqual([[], [expect.objectContaining({ id: 101 })], 1]);
     expect(owing(103)).toEqual([[103], [], 1]);
     expect(owing()).toEqual([[], [], 0]);
+    expect(onlyAlerts(of({}), new Set([101])).kinds).toMatchObject({ alert: 0, fall: 1 });
+  });
+  it('and says nothing of what had no room, nor of an item without any of them', () => {
+    const short = onlyAlerts(of({ most: 2 }), new Set([101, 103]));
+    expect([short.beyond, short.counts.lines, short.kinds]).toEqual([{}, 2, { alert: 1, fall: 1 }]);
+    const entry = composeEdition(order({ most: 1 }), STRETCH, found([one.move, other.move], { alerts: [one.alert] }));
+    expect(entry.groups.map(({ beyond }) => beyond)).toEqual([1]);
+    expect(onlyAlerts(entry, new Set([102])).groups).toEqual([]);
   });
   it('and what broke, by watch, word and moment', () => {
     const failing = {

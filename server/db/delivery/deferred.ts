@@ -1,4 +1,4 @@
-import type { AlertId, DeliveryId, PersonId, ReportId } from '#core/id';
+import type { AlertId, DeliveryId, EditionId, PersonId, ReportId } from '#core/id';
 import type { Weight } from '#core/judge/rule';
 import type { Instant } from '#core/when/interval';
 import { CANCELLED } from './cancelled';
@@ -32,24 +32,41 @@ export const deferredToRelease = (now: Instant): Statement => ({
   values: [moment(now)],
 });
 
+interface StillDeferred {
+  reason: string | null;
+  orderedAt: Instant;
+}
+
 /**
  * Why a delivery still waits, now that its report is locked; null where it does not: another worker may have let it go
  * a moment ago.
  */
-export async function stillDeferred(db: Db, id: DeliveryId): Promise<{ reason: string | null } | null> {
-  const { rows } = await db.query<{ reason: string | null }>(
-    `SELECT reason FROM delivery WHERE id = $1 AND state = 'kept back' AND number IS NULL FOR UPDATE`,
+export async function stillDeferred(db: Db, id: DeliveryId): Promise<StillDeferred | null> {
+  const { rows } = await db.query<StillDeferred>(
+    `SELECT reason, ordered_at AS "orderedAt" FROM delivery WHERE id = $1 AND state = 'kept back' AND number IS NULL FOR UPDATE`,
     [id],
   );
   return rows[0] ?? null;
 }
 
-/** The alerts that a delivery is to tell since another that was to tell them never came. */
-export async function alertsOwed(db: Db, id: DeliveryId): Promise<Set<number>> {
-  const { rows } = await db.query<{ id: AlertId }>('SELECT alert_id AS id FROM notification WHERE delivery_id = $1', [
-    id,
-  ]);
-  return new Set(rows.map((row) => row.id));
+const ALREADY_MAILED = `
+SELECT to_jsonb(ARRAY(SELECT alert_id FROM notification WHERE delivery_id = $1)) AS owed, to_jsonb(ARRAY(
+  SELECT x.edition_id FROM delivery o JOIN delivery_edition x ON x.delivery_id = o.id
+  JOIN delivery_edition y ON y.edition_id = x.edition_id AND y.delivery_id <> x.delivery_id
+  JOIN delivery d ON d.id = y.delivery_id AND d.person_id = o.person_id AND d.channel = 'mail'
+    AND d.state <> 'given up'
+  WHERE o.id = $1)) AS editions`;
+
+/**
+ * Of the editions that a delivery gathers those of which another mail tells her, and the alerts that this one owes her
+ * of them all the same, since the mail that was to tell those never came.
+ */
+export async function alreadyMailed(
+  db: Db,
+  id: DeliveryId,
+): Promise<{ editions: ReadonlySet<number>; owed: ReadonlySet<number> }> {
+  const row = theRow(await db.query<{ editions: EditionId[]; owed: AlertId[] }>(ALREADY_MAILED, [id]));
+  return { editions: new Set(row.editions), owed: new Set(row.owed) };
 }
 
 /** It could not be made whole, and is tried again. */

@@ -1,5 +1,6 @@
 import type { AlertId, DeliveryId } from '#core/id';
 import { randomUUID } from 'node:crypto';
+import { tellsSomething } from '#core/tell/edition/document';
 import { onlyAlerts } from '#core/tell/edition/not-notified';
 import { digestParts } from '#core/tell/edition/digest-mail';
 import { greatest } from '#core/tell/hold';
@@ -12,7 +13,7 @@ import type { EditionContents } from '../../db/report/edition-contents';
 import { notifiedAtOnce } from '../../db/report/editions';
 import { mailQuotaUsedUntil } from '../../db/delivery/quotas';
 import {
-  alertsOwed,
+  alreadyMailed,
   fold,
   stillDeferred,
   deferredEditions,
@@ -97,14 +98,8 @@ async function release(pipeline: Keeping, db: Db, { id, report, person }: Deferr
   const alerts = editions.flatMap((edition) => edition.alerts.map((alert) => alert.id));
   const told = (await notifiedAtOnce(db, alerts, [person], now)).get(person) ?? new Map<AlertId, Instant>();
   const to = addressed(pipeline, report, reader, reader.lastNumber + 1, now);
-  const standsIn = kept.reason === 'stands in';
-  const owed = standsIn ? await alertsOwed(db, id) : null;
-  const { parts, heard } = partsOf(
-    pipeline,
-    owed === null ? editions : owing(editions, owed),
-    { reader, told, to },
-    now,
-  );
+  const untold = stillToTell(editions, await alreadyMailed(db, id));
+  const { parts, heard } = partsOf(pipeline, untold, { reader, told, to }, now);
   const newest = parts.at(-1);
   if (newest === undefined)
     return void (await writeAndCommit(db, nothingLeft(id, tooOld > 0 && heard === 0 ? 'too old' : 'told already')));
@@ -118,7 +113,7 @@ async function release(pipeline: Keeping, db: Db, { id, report, person }: Deferr
     tooOld,
     heard,
     spent: kept.reason === 'allowance',
-    standsIn,
+    standsIn: kept.reason === 'stands in' && editions.every(({ madeAt }) => madeAt <= kept.orderedAt),
   });
   const weights = editions.flatMap((edition) => edition.alerts.map(({ news }) => news.weight ?? 'usual'));
   const said = {
@@ -140,14 +135,18 @@ interface Hearing<To> {
   to: To;
 }
 
-/** Of editions what they tell of some alerts alone. */
-const owing = (editions: EditionContents[], owed: ReadonlySet<number>): EditionContents[] =>
-  editions.map((edition) => ({
-    ...edition,
-    document: edition.document === null ? null : onlyAlerts(edition.document, owed),
-    alerts: edition.alerts.filter(({ id }) => owed.has(id)),
-    notices: [],
-  }));
+/** Of an edition that she has by another mail only the alerts are left that this one owes her, if any are. */
+const stillToTell = (
+  kept: EditionContents[],
+  { editions, owed }: Awaited<ReturnType<typeof alreadyMailed>>,
+): EditionContents[] =>
+  kept.flatMap((edition) => {
+    if (!editions.has(edition.id)) return [edition];
+    const document = edition.document === null ? null : onlyAlerts(edition.document, owed);
+    const alerts = edition.alerts.filter(({ id }) => owed.has(id));
+    const tells = document === null ? alerts.length > 0 : tellsSomething(document);
+    return tells ? [{ ...edition, document, alerts, notices: [] }] : [];
+  });
 
 /** What each edition tells her that she has not heard, each alert once; and how many tell her nothing. */
 function partsOf(pipeline: Keeping, kept: EditionContents[], { reader, told, to }: Hearing<Addressed>, now: Instant) {
