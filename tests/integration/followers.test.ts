@@ -1,13 +1,15 @@
-import type { ReportId, WatchId } from '#core/id';
+import type { ChangeId, ReportId, WatchId } from '#core/id';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { blankDefinition, type ReportDefinition } from '#core/tell/definition';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
 import { inTransaction } from '#server/db/base/pool';
 import { seriesOf } from '#server/db/report/present';
+import { placeNews } from '#server/db/report/reports';
 import { askForRun } from '#server/actions/edit-watch';
 import { cutByHand } from '#server/pipeline/report/cut';
 import { endReport, makeReport, saveReport } from '#server/pipeline/report/store';
 import { previewOf } from '#server/pipeline/report/preview';
+import { reportTrailOf } from '#server/pipeline/report/trail';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
 // Reports that are cut with what happens: at once, with a commit that brought what their order takes, or after each run
@@ -32,12 +34,12 @@ const make = (asked: ReportDefinition, name = 'As it moves') =>
   inTransaction(world.pool, (db) =>
     makeReport(db, world.services.pipeline.ids, { name, order: asked }, world.people.ines, world.now),
   );
-const save = (id: ReportId, over: number, asked: ReportDefinition) =>
+const save = (id: ReportId, over: number, asked: ReportDefinition, passOver = false) =>
   inTransaction(world.pool, (db) =>
     saveReport(
       db,
       world.services.pipeline.ids,
-      { id, over, plan: { name: 'As it moves', order: asked }, passOver: false },
+      { id, over, plan: { name: 'As it moves', order: asked }, passOver },
       world.people.ines,
       world.now,
     ),
@@ -223,11 +225,20 @@ describe('a report that tells at once what its order takes', () => {
     expect(await save(id, 1, daily)).toBe(2);
     expect(await previewOf(world.pool, daily, id, now)).toMatchObject({
       difference: null,
-      endsFirst: { what: 'gathering', at: now + 8 * MINUTE },
+      endsFirst: { what: 'gathering', until: now + 8 * MINUTE },
     });
     expect(await save(id, 2, { ...daily, cadence: { cut: 'never' } })).toBe(3);
+    // From now on: what had begun is not passed over.
+    expect(await save(id, 3, { ...daily, cadence: { cut: 'monthly', day: 1, at: 0, zone: 'UTC' } }, true)).toBe(4);
+    expect(await save(id, 4, { ...daily, cadence: { cut: 'never' } })).toBe(5);
     await see(other, 1500, 'steel-smoker');
     await see(watch, 2200);
+    const [change] = await world.rows<{ id: ChangeId }>('SELECT max(id) AS id FROM change WHERE watch_id = $1', [
+      watch,
+    ]);
+    await placeNews(world.pool);
+    const trail = await reportTrailOf(world.pool, { of: 'change', id: change?.id as ChangeId });
+    expect(trail).toMatchObject([{ version: 1, came: { to: 'not cut yet' }, at: now + 8 * MINUTE }]);
     await world.pass(8 * MINUTE);
     const made = () =>
       world.rows<{ at: number; version: number; lines: number }>(
@@ -399,8 +410,8 @@ describe('before it is saved', () => {
     }
     const { week, difference, endsFirst } = await previewOf(world.pool, order(), id, world.now);
     expect(week).toMatchObject({ cuts: 2, editions: 2, lines: 2, more: false });
-    // What waits is told at saving, as it is said now.
-    expect({ difference, endsFirst }).toEqual({ difference: null, endsFirst: { what: 'cut', at: world.now } });
+    // What waits is told at saving, as it was said before.
+    expect({ difference, endsFirst }).toEqual({ difference: null, endsFirst: { what: 'cut' } });
     const gathered = await previewOf(
       world.pool,
       order({ cadence: { cut: 'at once', of: 'its order', gather: 4 * HOUR } }),

@@ -78,7 +78,7 @@ export function composeEdition(
       nowBelowOurs: groups.flatMap(({ rows }) => rows).filter(({ wentBelow }) => wentBelow).length,
     },
     kinds: { ...(apart.length === 0 ? {} : { alert: apart.length }), ...countKinds(lines) },
-    broken: gathered.broken.map(({ of: _, ...told }) => told),
+    broken: gathered.broken.map(({ of: _of, at: _at, ...told }) => told),
     coverage: gathered.coverage,
   };
 }

@@ -52,7 +52,7 @@ export interface Broken {
 /** What broke, with what news of its watch bears: an edition for each value takes its own (14). */
 export interface BrokenOf extends Broken {
   of: Bearing;
-  /** When that was told. */
+  /** When its watch was first told of in the stretch. */
   at?: Instant;
 }
 

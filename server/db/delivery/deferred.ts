@@ -43,7 +43,8 @@ interface StillDeferred {
  */
 export async function stillDeferred(db: Db, id: DeliveryId): Promise<StillDeferred | null> {
   const { rows } = await db.query<StillDeferred>(
-    `SELECT reason, ordered_at AS "orderedAt" FROM delivery WHERE id = $1 AND state = 'kept back' AND number IS NULL FOR UPDATE`,
+    `SELECT reason, ordered_at AS "orderedAt" FROM delivery
+     WHERE id = $1 AND state = 'kept back' AND number IS NULL FOR UPDATE`,
     [id],
   );
   return rows[0] ?? null;

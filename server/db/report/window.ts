@@ -500,7 +500,8 @@ const MOST_BROKEN = 500;
 /** Of each watch what was told of it last in the stretch. */
 const BROKEN = `
 SELECT DISTINCT ON (c.watch_id) c.watch_id AS watch, v.definition->>'subject' AS subject, t.name AS site,
-  s.address AS page, c.kind, c.cause, c.sentence, c.since, c.made_at AS at,
+  s.address AS page, c.kind, c.cause, c.sentence, c.since,
+  min(c.made_at) OVER (PARTITION BY c.watch_id) AS at,
   (SELECT jsonb_build_object('label', f->>'label', 'value', x.value)
     FROM series x
     JOIN LATERAL jsonb_array_elements(v.definition->'fields') WITH ORDINALITY AS n(f, at) ON f->>'key' = x.field

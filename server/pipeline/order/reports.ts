@@ -60,8 +60,8 @@ const CONCERNED = `p.ended_at IS NULL AND (p.id = ANY($3) OR
 const LOCK = `SELECT FROM report p WHERE ${CONCERNED} ORDER BY p.id FOR UPDATE`;
 
 /** Read as it is written: how a report is cut has been written in one way at all times. */
-const CADENCE = `(SELECT v.definition->'cadence' FROM report_version v
-  WHERE v.report_id = p.id AND v.version = p.version)`;
+const cadenceOf = (version: string) => `(SELECT v.definition->'cadence' FROM report_version v
+  WHERE v.report_id = p.id AND v.version = ${version})`;
 
 const OPEN = `FROM delivery d
   WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NULL`;
@@ -77,7 +77,7 @@ jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.loc
     coalesce(${suppressionOf('q')}, CASE WHEN EXISTS (SELECT ${OPEN} AND d.reason = 'allowance')
     OR mails_spent_until(q.id, ${now}, true) IS NOT NULL THEN 'allowance' END),
   'open', (SELECT d.id ${OPEN}), 'textsSpent', q.phone IS NOT NULL AND texts_spent(${now}),
-  'begun', CASE WHEN n.last IS NULL THEN jsonb_build_object('cadence', ${CADENCE},
+  'begun', CASE WHEN n.last IS NULL THEN jsonb_build_object('cadence', ${cadenceOf('p.version')},
     'owner', CASE WHEN p.owner_id <> q.id THEN (SELECT o.name FROM person o WHERE o.id = p.owner_id) END) END,
   'missing', jsonb_build_object(
     'gaps',
@@ -108,8 +108,7 @@ export async function findReader(
 }
 
 /** What has begun to gather ends as it began. */
-const GATHERS = `(SELECT (v.definition->'cadence'->>'gather')::bigint FROM report_version v
-  WHERE v.report_id = p.id AND v.version = coalesce(p.gathers_by, p.version))`;
+const GATHERS = `(${cadenceOf('coalesce(p.gathers_by, p.version)')}->>'gather')::bigint`;
 
 const REPORTS = `
 SELECT p.id, p.name, p.version, p.editions, ${GATHERS} AS gather, coalesce((${READERS}), '[]') AS readers,

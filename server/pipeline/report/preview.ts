@@ -13,7 +13,7 @@ import type { Span } from '../../db/report/window';
 import { differenceOf, type Difference } from './difference';
 import { gather } from './gather';
 import { partsOf } from './parts';
-import { endsFirst } from './store';
+import { endsFirst, type EndsFirst } from './store';
 
 const MOST_CUTS = 200;
 /** Whoever looks waits for it: of more moves than these the first are shown, and it says so. */
@@ -25,8 +25,8 @@ export interface Preview {
   week: Week;
   /** Null of one that is not made yet, stands as it is kept, or holds but after what ends first. */
   difference: Difference | null;
-  /** What ends first as it was said before, and when: what it gathers, or a cut while it is saved. */
-  endsFirst: { what: 'gathering' | 'cut'; at: Instant } | null;
+  /** What ends first as it was said before. */
+  endsFirst: EndsFirst | null;
 }
 
 interface Week {
@@ -82,7 +82,7 @@ export async function previewOf(
     difference: isChanged
       ? await differenceOf(db, kept.order, { order, gathered }, span, { report, most: MOST_MOVES })
       : null,
-    endsFirst: ends === null ? null : { what: ends, at: kept?.dueAt ?? now },
+    endsFirst: ends,
   };
 }
 

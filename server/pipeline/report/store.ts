@@ -67,8 +67,8 @@ export async function saveReport(
     return null;
   const { cadence } = plan.order;
   const ends = endsFirst(before, cadence, passOver, now);
-  const gathers = ends === 'gathering';
-  if (ends === 'cut') await cutReport(db, await ids.one<CutId>(db), before, plannedAt(before, now), now);
+  const gathers = ends?.what === 'gathering';
+  if (ends?.what === 'cut') await cutReport(db, await ids.one<CutId>(db), before, plannedAt(before, now), now);
   const version = before.version + 1;
   await db.query(VERSION, [id, version, storedOrder.write(plan.order), madeBy, moment(now)]);
   const next = gathers ? before.dueAt : nextCut(cadence, now);
@@ -81,7 +81,8 @@ export async function saveReport(
     gathers ? cutBy(before).version : null,
   ]);
   await setReaders(db, id, allReaders(plan.order));
-  const after = passOver && before.order.cadence.cut === 'never' ? await lockReport(db, id) : null;
+  const passes = passOver && !gathers && before.order.cadence.cut === 'never';
+  const after = passes ? await lockReport(db, id) : null;
   if (after !== null) await cutWithoutEdition(db, ids, after, now);
   await countFromCut(db, id, plan.order.size.base === 'told');
   return version;
@@ -95,14 +96,17 @@ UPDATE report SET version = $2, name = $3, due_at = $4, cut_with = $5, gathers_b
  * one that tells at once from now on, by a cut while it is saved. What is said anew holds after it. Null where it holds
  * for the whole running stretch.
  */
-export function endsFirst(before: DueReport, to: Cadence, passOver: boolean, now: Instant): 'gathering' | 'cut' | null {
+export function endsFirst(before: DueReport, to: Cadence, passOver: boolean, now: Instant): EndsFirst | null {
   const { dueAt } = before;
+  const isDue = dueAt !== null && dueAt <= now;
   const gathers = dueAt !== null && isAtOnce(cutBy(before).order.cadence);
-  if (gathers) return dueAt > now ? 'gathering' : 'cut';
+  if (gathers) return isDue ? { what: 'cut' } : { what: 'gathering', until: dueAt };
   if (to.cut === 'never') return null;
   const goesOver = isAtOnce(to) && !isAtOnce(before.order.cadence) && !passOver;
-  return goesOver || (dueAt !== null && dueAt <= now) ? 'cut' : null;
+  return goesOver || isDue ? { what: 'cut' } : null;
 }
+
+export type EndsFirst = { what: 'cut' } | { what: 'gathering'; until: Instant };
 
 const CANCELLED = `
 WITH ended AS (UPDATE report SET ended_at = $2, due_at = NULL WHERE id = $1 AND ended_at IS NULL RETURNING id),

@@ -65,7 +65,7 @@ const PLACED: Record<NewsId['of'], string> = {
 
 /** Of each report the cut that has the news in its stretch, or the order under which it waits. */
 const REPORTS = `
-SELECT r.id, r.name, coalesce(c.report_version, r.version) AS version, v.definition, c.from_seq AS "fromSeq",
+SELECT r.id, r.name, v.version, v.definition, c.from_seq AS "fromSeq",
   c.to_seq AS "toSeq", c.from_at AS "fromAt",
   c.made_at AS "madeAt", r.due_at AS "dueAt",
   EXISTS (SELECT FROM edition e WHERE e.cut_id = c.id) AS "madeEdition",
@@ -77,7 +77,7 @@ FROM report r
 LEFT JOIN LATERAL (
   SELECT * FROM cut c WHERE c.report_id = r.id AND c.from_seq < $1 AND c.to_seq >= $1 ORDER BY c.number LIMIT 1
 ) c ON true
-JOIN report_version v ON v.report_id = r.id AND v.version = coalesce(c.report_version, r.version)
+JOIN report_version v ON v.report_id = r.id AND v.version = coalesce(c.report_version, r.gathers_by, r.version)
 WHERE r.made_at <= $2 AND (c.id IS NOT NULL OR (r.ended_at IS NULL AND $1 > r.cut_seq))
   AND (c.id IS NULL OR c.composed_at IS NULL OR c.lines IS NOT NULL)
 ORDER BY r.name, r.id LIMIT ${100}`;

@@ -5,7 +5,7 @@ import { shareWords } from '#core/tell/edition/words';
 import { atOnceSentence } from '#core/tell/definition-words';
 import type { ReportDefinition } from '#core/tell/definition';
 import { isOfRules } from '#core/when/cadence';
-import { formatInstant, formatRecent, type Place } from '#core/when/format';
+import { formatInstant, formatRecent } from '#core/when/format';
 import { MINUTE, type Instant } from '#core/when/interval';
 import { countOf, listed } from '#core/words';
 import { LeaveGuard } from '../../../parts/leave-guard';
@@ -182,7 +182,7 @@ function Standing({
 }) {
   const { place, now } = useReader();
   if (report === null) return <span className="text-glance text-third">not started yet</span>;
-  const holds = passesOver ? 'from when it is saved' : holdsFrom(endsFirst, place, now);
+  const holds = holdsFrom(endsFirst, passesOver, (at) => formatRecent(at, now, place));
   return (
     <span className="text-glance text-third">
       version {report.version}
@@ -192,11 +192,12 @@ function Standing({
 }
 
 /** From when on what is changed holds (3). */
-function holdsFrom(endsFirst: Previewed['endsFirst'], place: Place, now: Instant): string {
-  if (endsFirst === null) return 'from when it is saved, for the whole running stretch';
-  return endsFirst.what === 'cut'
-    ? 'from when it is saved: what waits is told then, as it was said before'
-    : `after what it gathers until ${formatRecent(endsFirst.at, now, place)}`;
+function holdsFrom(endsFirst: Previewed['endsFirst'], passesOver: boolean, say: (at: Instant) => string): string {
+  if (endsFirst?.what === 'gathering') return `after what it gathers until ${say(endsFirst.until)}`;
+  if (passesOver) return 'from when it is saved';
+  return endsFirst === null
+    ? 'from when it is saved, for the whole running stretch'
+    : 'from when it is saved: what waits is told then, as it was said before';
 }
 
 /** What came of it, or what is wrong: nothing that was said is lost. */
