@@ -5,7 +5,7 @@ import { allReaders, FILE_FORMS, MOST_LINES, SORTS, type Sorting, type ReportDef
 import { cutWith, isAtOnce } from '#core/when/cadence';
 import { formatInstant } from '#core/when/format';
 import { unreachedWords, type ReachedBy } from '#core/tell/reach';
-import { countOf, listed } from '#core/words';
+import { capital, countOf, listed } from '#core/words';
 import { Choice, SelectField, TextField, Tick } from '../../../ui/field';
 import { Section } from '../../../ui/page';
 import { useReader } from '../../shell/frame/reader';
@@ -199,7 +199,7 @@ function WeekWords({ shown: { week }, order, known }: { shown: Previewed; order:
       {countOf(mailsOf(week, order, known), 'mail')} to {people.size === 1 ? 'one person' : `${people.size} people`},{' '}
       {countOf(lines, 'line')}
       {longest > 0 ? `; the longest ${countOf(longest, 'line')}` : ''}.
-      {quiet > 0 ? ` ${countOf(quiet, 'cut')} had nothing to tell.` : ''}
+      {quiet > 0 ? ` ${capital(countOf(quiet, 'cut'))} had nothing to tell.` : ''}
     </>
   );
 }
