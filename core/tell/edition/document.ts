@@ -4,7 +4,7 @@ import type { Instant } from '../../when/interval';
 import type { News } from '../news';
 import { MOST_LINES, type Grouping, type ReportDefinition } from '../definition';
 import type { Broken, Coverage, Gathered, PresentValue } from './gathered';
-import { groupsOf, type BeyondGroups, type Group } from './groups';
+import { beyondGroupsOf, groupsOf, type BeyondGroups, type Group } from './groups';
 import { apartFrom, countKinds, linesOf, type Line, type LineKind } from './lines';
 import type { Share } from './share';
 import { OUR_WORDS, type OwnWords } from './template';
@@ -42,11 +42,21 @@ export interface EditionDocument {
 }
 
 /** How an edition's document is stored. */
-export const storedDocument = storedAs<EditionDocument>('edition', (older) => ({
-  share: null,
-  words: OUR_WORDS,
-  ...(older as object),
-}));
+export const storedDocument = storedAs<EditionDocument>(
+  'edition',
+  (older) => ({ share: null, words: OUR_WORDS, ...(older as object) }),
+  (older) => {
+    const { beyondGroups, ...rest } = older as { beyondGroups?: BeyondGroups | GroupsOfShapeOne };
+    if (!Array.isArray(beyondGroups)) return older;
+    return {
+      ...rest,
+      beyondGroups: beyondGroupsOf(beyondGroups.map(({ count, ...group }) => ({ ...group, lines: count }))),
+    };
+  },
+);
+
+/** The groups that were cut off, as they were named one by one. */
+type GroupsOfShapeOne = (Pick<Group, 'of' | 'title'> & { count: number })[];
 
 /** Makes an edition of what a cut found. */
 export function composeEdition(

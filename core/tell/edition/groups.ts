@@ -108,9 +108,14 @@ export function groupsOf(
       cutGroups.push({ of: key.of, title: key.title, lines: own.length - shown.length });
     return shown.length === 0 ? [] : [groupOf(order, key, shown, own.length - shown.length, gathered)];
   });
-  const largest = cutGroups.sort((one, other) => other.lines - one.lines).slice(0, MOST_NAMED);
-  return { groups, beyond: countKinds(cutOff), beyondGroups: { count: cutGroups.length, largest } };
+  return { groups, beyond: countKinds(cutOff), beyondGroups: beyondGroupsOf(cutGroups) };
 }
+
+/** All groups that were cut off as they are told. */
+export const beyondGroupsOf = (all: readonly BeyondGroups['largest'][number][]): BeyondGroups => ({
+  count: all.length,
+  largest: [...all].sort((one, other) => other.lines - one.lines).slice(0, MOST_NAMED),
+});
 
 /** So many groups of which something is cut off are named. */
 const MOST_NAMED = 12;

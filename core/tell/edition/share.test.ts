@@ -15,7 +15,7 @@ import type { Move, EditionField, EditionItem, EditionRecord } from './move';
 import type { OfferNow } from './offers';
 import { shareOf, sharesOf, valuesBorne, valueWords, type Share } from './share';
 import { brokenKey, onlyAlerts, withoutNotified } from './not-notified';
-import { fallbackWords, wayWords } from './words';
+import { beyondWords, fallbackWords, wayWords } from './words';
 
 const CUT = Date.UTC(2026, 10, 26, 7, 30);
 const PRICE: EditionField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
@@ -555,4 +555,11 @@ describe('what an older Shrike wrote', () => {
   });
   it('is an edition of all', () =>
     expect(storedDocument.read({ v: 0, by: 'item' })).toMatchObject({ share: null, by: 'item' }));
+  it('of one that named all groups that were cut off, counts them, too', () => {
+    const cutOff = Array.from({ length: 14 }, (_, n) => ({ of: 'site', title: `Shop ${n}`, count: 20 - n }));
+    const before = storedDocument.read({ v: 1, beyond: { fall: 7 }, beyondGroups: cutOff });
+    expect(beyondWords(before)).toMatch(/^7 falls \(Shop 0 20, .*, Shop 11 9, 2 more groups\)$/);
+    expect(storedDocument.read(storedDocument.write(before))).toEqual(before);
+    expect(storedDocument.read({ v: 1, by: 'item' })).toEqual({ by: 'item' });
+  });
 });
