@@ -232,6 +232,10 @@ describe('a report that tells at once', () => {
       ).toBeLessThan(500);
     await page.go(`${app.web}/reports/${report?.id}`);
     await page.choose('Its mails go', 'as soon as it is known');
+    await page.reads('At once, tell Ravi Oduya when its rule is met.');
+    // What has begun to gather ends as it began, or where it is sent by hand.
+    await page.reads('It gathers now');
+    await page.press('Send it now');
     await until(
       async () =>
         (await rows(`SELECT FROM delivery WHERE report_id = $1 AND channel = 'mail'`, [report?.id])).length === 3,

@@ -30,11 +30,10 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
   const id = readId<ReportId>(params.report);
   if (form.get('intent') === 'gather') return gather(form, id, person);
   if (form.get('intent') === 'end feed') return endAddress(id);
+  if (form.get('intent') === 'cut') return cutNow(id);
   if (await tellsAtOnce(id))
     return { said: null, problem: 'What is told at once is said in the sentences of its watches, and not here.' };
   switch (form.get('intent')) {
-    case 'cut':
-      return cutNow(id);
     case 'trial':
       return sendTrial(form, id, person);
     case 'end': {

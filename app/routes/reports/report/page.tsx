@@ -376,7 +376,15 @@ function Gathering({ report }: { report: NonNullable<Loaded['report']> }) {
       <Gathered minutes={now} disabled={fetcher.state !== 'idle'} onSay={say} />
       {report.dueAt === null ? null : (
         <p className="mt-1 text-second">
-          It gathers now; what it has goes {formatInstant(report.dueAt, 'moment', place)}.
+          It gathers now; what it has goes {formatInstant(report.dueAt, 'moment', place)}.{' '}
+          <button
+            type="button"
+            className="link"
+            disabled={fetcher.state !== 'idle'}
+            onClick={() => void fetcher.submit({ intent: 'cut' }, { method: 'post' })}
+          >
+            Send it now
+          </button>
         </p>
       )}
       <Said answer={fetcher.data} problem={null} />
