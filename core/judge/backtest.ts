@@ -5,12 +5,22 @@ import { keyOf } from './asked';
 import { clausesOf } from './clause';
 import type { Situation } from './engine';
 import { rateLimitOf, throughRateLimit } from './rate-limit';
-import { freshFor, type Latest, type Run } from './observation';
+import type { Latest, Observation, Run } from './observation';
 import type { RuleMemory, StateName } from './memory';
-import { NOTHING_RELATED, PastAround, type History, type PastRelated, type StoredReading } from './past';
+import { NOTHING_RELATED, PastAround, isThere, runsIn, type History, type PastRelated, type PastRuns } from './past';
+import {
+  NEVER,
+  baselineOf,
+  byMoment,
+  lateOnes,
+  timestampsOf,
+  type PastOfOne,
+  type ReplayedMoment,
+  type Seen,
+} from './past-moments';
 import { reasonOf, type Reason } from './reason';
 import { choiceOf, lets, type Filtered } from './records';
-import { asksOfRule, countsRuns, countsRunsAlone, isAbout, isWide, ownFields, type RuleDefinition } from './rule';
+import { asksOfRule, isAbout, isWide, type RuleDefinition } from './rule';
 import { freshSubject, hearSubject, isNotifying, learnSubject, nextOfSubject, wakeSubject, type Turn } from './subject';
 
 /** An alert that a rule would have given: of which record, when, by which of its clauses. */
@@ -113,10 +123,10 @@ export function runsFor(rule: RuleDefinition, histories: readonly History[], now
 }
 
 /**
- * Replays a rule over stored readings, record by record, reading by reading in the order of their times, the clock
- * between them moved as it would have been: the very steps that every reading is judged by. `situation.savedAt` is when
- * the rule is pretended to have been saved: what was read before it is history, and what stood then, if it was seen
- * within two runs, is the baseline.
+ * Replays a rule over stored readings, record by record, reading by reading as they came, the clock between them moved
+ * as it would have been: the very steps that every reading is judged by. `situation.savedAt` is when the rule is
+ * pretended to have been saved: what had come before it is history, and what stood then, if it was seen within two
+ * runs, is the baseline.
  */
 export function backtest(
   rule: RuleDefinition,
@@ -127,7 +137,9 @@ export function backtest(
 ): Backtest {
   const list = listing(rule, situation, to);
   const around = isWide({ when: rule.when }) ? new PastAround(histories, beside) : null;
-  for (const history of runsFor(rule, histories, to)) new Replaying(rule, situation, history, around, { list }).run(to);
+  const runs = runsIn(beside);
+  for (const history of runsFor(rule, histories, to))
+    new Replaying(rule, situation, { history, around, runs }, { list }).run(to);
   return list.done();
 }
 
@@ -148,10 +160,11 @@ export function replayedAt(
   history: History,
   situation: Situation,
   at: Instant,
-  around: PastAround | null = null,
+  { around = null, runs = runsIn(NOTHING_RELATED) }: { around?: PastAround | null; runs?: PastRuns } = {},
 ): Replayed | null {
   let last: { before: RuleMemory; turn: Turn } | null = null as { before: RuleMemory; turn: Turn } | null;
-  const replaying = new Replaying(rule, situation, history, isWide({ when: rule.when }) ? around : null, {
+  const past = { history, around: isWide({ when: rule.when }) ? around : null, runs };
+  const replaying = new Replaying(rule, situation, past, {
     list: listing(rule, situation, at),
     heard: (before, turn) => {
       if (turn.by === 'run') last = { before, turn };
@@ -170,6 +183,8 @@ interface ReplayedInto {
 
 /** One record's past, replayed. */
 class Replaying {
+  private readonly history: History;
+  private readonly around: PastAround | null;
   #memory: RuleMemory;
   #open: TestedEpisode | null = null;
   #holding: Instant | null = null;
@@ -177,10 +192,11 @@ class Replaying {
   constructor(
     private readonly rule: RuleDefinition,
     private readonly situation: Situation,
-    private readonly history: History,
-    private readonly around: PastAround | null,
+    private readonly past: PastOfOne,
     private readonly into: ReplayedInto,
   ) {
+    this.history = past.history;
+    this.around = past.around;
     this.#memory = freshSubject(rule, situation);
   }
 
@@ -190,25 +206,31 @@ class Replaying {
 
   run(to: Instant): void {
     const { savedAt } = this.situation;
-    const moments = timestampsOf(this.rule, this.history, this.around, this.situation.intervalMs, to);
+    const moments = timestampsOf(this.rule, this.past, this.situation.intervalMs, to);
     const first = moments.findIndex(({ at }) => at >= savedAt);
     const before = first < 0 ? moments : moments.slice(0, first);
-    this.#learn(before);
-    const baseline = baselineOf(before, this.situation);
     const after = moments.slice(before.length);
     // What is read at that very moment is the baseline itself.
-    if (baseline.size > 0 && after[0]?.at !== savedAt && savedAt <= to)
-      after.unshift({ at: savedAt, own: true, read: baseline });
+    const isRead =
+      after.some(({ at, own, read }) => at === savedAt && own && read.size > 0) ||
+      savedAt > to ||
+      !isThere(this.history, savedAt);
+    const baseline = isRead ? new Map<string, Seen>() : baselineOf(before, this.situation, this.past.runs);
+    this.#learn(before, baseline);
+    if (baseline.size > 0) after.unshift({ at: savedAt, so: NEVER, own: true, read: baseline });
     for (const moment of after) this.#take(this.#hear(moment));
-    this.into.list.readings(after.length);
+    this.into.list.readings(after.filter(({ late, read }) => late === undefined || read.size > 0).length);
     this.#clockUntil(to);
     if (this.#open !== null) this.into.list.episode(this.#open);
   }
 
-  #learn(moments: ReplayedMoment[]): void {
-    for (const { at, read } of moments.slice(-MOST_LEARNT)) {
+  /** What was read before, by its own times; the baseline itself is yet to be judged. */
+  #learn(moments: ReplayedMoment[], baseline: ReadonlyMap<string, Seen>): void {
+    const known = moments.some(({ at, so }) => at !== so) ? moments.flatMap(lateOnes).sort(byMoment) : moments;
+    for (const { at, read } of known.slice(-MOST_LEARNT)) {
       for (const [field, { filled, ...reading }] of read)
-        if (!filled) this.#memory = learnSubject(this.rule, this.#memory, field, reading);
+        if (!filled && reading.at < (baseline.get(field)?.at ?? Infinity))
+          this.#memory = learnSubject(this.rule, this.#memory, field, reading);
       for (const [key, reading] of this.#learntBeside(at))
         this.#memory = learnSubject(this.rule, this.#memory, key, reading);
     }
@@ -230,14 +252,25 @@ class Replaying {
     });
   }
 
-  #hear({ at, own, read }: ReplayedMoment): Turn[] {
-    this.#clockUntil(at - 1);
-    return hearSubject(
-      this.rule,
-      this.#memory,
-      { of: 'run', at, moment: at, own, read, ...this.#besideAt(at, read) },
-      this.situation,
-    );
+  #hear(moment: ReplayedMoment): Turn[] {
+    // What stood when the rule was saved is judged before the clock is.
+    if (moment.so !== NEVER) this.#clockUntil(moment.at - 1);
+    return hearSubject(this.rule, this.#memory, this.#heardAt(moment), this.situation);
+  }
+
+  #heardAt({ at, own, read, late, is }: ReplayedMoment): Observation {
+    if (is === 'gone' || is === 'failure') return { of: is, at };
+    const times = [...read.values()].map((seen) => seen.at);
+    return {
+      of: 'run',
+      at,
+      moment: times.length === 0 ? at : Math.max(...times),
+      own,
+      read,
+      ...(late === undefined ? {} : { late }),
+      ...(is === 'came' ? { came: true } : {}),
+      ...this.#besideAt(at, read),
+    };
   }
 
   /** What the rule hears at a moment beside its record, with what was read of that. */
@@ -255,7 +288,8 @@ class Replaying {
 
   #take(turns: Turn[]): void {
     for (const turn of turns) {
-      if (turn.verdict === 'undecided' && turn.by === 'run') this.into.list.undecided();
+      if (turn.verdict === 'undecided' && turn.by === 'run' && turn.findings.some((each) => each !== null))
+        this.into.list.undecided();
       this.into.heard?.(this.#memory, turn);
       this.#follow(turn);
       for (const told of turn.told) if (isNotifying(told)) this.#alert(turn, told);
@@ -312,106 +346,3 @@ class Replaying {
 
 /** As many readings of before are learnt as a stretch keeps. */
 const MOST_LEARNT = 2_000;
-
-/** What stood when a rule was saved, as far as it was seen within two runs, as what was read at that moment. */
-function baselineOf(before: ReplayedMoment[], { savedAt, intervalMs }: Situation): Map<string, Seen> {
-  const last = new Map<string, Seen>();
-  for (const { read } of before) for (const [field, seen] of read) last.set(field, seen);
-  return new Map(
-    [...last].flatMap(([field, seen]): [string, Seen][] =>
-      savedAt - seen.until > freshFor({ intervalMs }) ? [] : [[field, { ...seen, at: savedAt }]],
-    ),
-  );
-}
-
-/** Of one record at most so many moments are replayed, the latest. */
-const MOST_TIMESTAMPS = 200_000;
-
-/**
- * A value as it was read at a moment, until when it was seen, and whether it only stood there while others were read.
- */
-interface Seen extends Latest {
-  until: Instant;
-  filled: boolean;
-}
-
-/** A moment at which something was read: of the record itself, or only of what stands beside it. */
-interface ReplayedMoment {
-  at: Instant;
-  own: boolean;
-  read: Map<string, Seen>;
-}
-
-/**
- * What was read of a record, moment by moment: what was read at one moment is judged together, with what was in force
- * then of fields that only move in steps. Where every run counts for a rule, a value that was seen at many stands for
- * each of them, evenly apart.
- */
-function timestampsOf(
-  rule: RuleDefinition,
-  { identity, fields }: History,
-  around: PastAround | null,
-  intervalMs: number,
-  to: Instant,
-): ReplayedMoment[] {
-  const named = ownFields(rule);
-  const asked = (named.length === 0 ? Object.keys(fields) : named).flatMap((field) =>
-    fields[field] === undefined ? [] : [{ field, ...fields[field] }],
-  );
-  // Beside what it says by itself a run counts where something that stands beside the record has turned since the one
-  // before.
-  const turns = (around?.turns(rule, identity, intervalMs) ?? []).sort((one, other) => one - other);
-  const each = around === null ? countsRuns(rule) : countsRunsAlone(rule);
-  const moments = new Map<Instant, Map<string, Seen>>();
-  for (const { field, readings } of asked) {
-    const looks = readings.flatMap((reading) => [...runsOf(reading, each), ...(each ? [] : runsAfter(reading, turns))]);
-    for (const look of looks)
-      if (look.at <= to) moments.set(look.at, (moments.get(look.at) ?? new Map<string, Seen>()).set(field, look));
-  }
-  const ordered = inOrder([...moments].map(([at, read]) => ({ at, own: true, read })));
-  if (asked.length > 1) for (const { field, stepwise } of asked) if (stepwise) fillIn(ordered, field);
-  const beside = (around?.moves(rule, identity) ?? []).filter((at) => at <= to && !moments.has(at));
-  const all =
-    beside.length === 0
-      ? ordered
-      : inOrder([...ordered, ...beside.map((at) => ({ at, own: false, read: new Map<string, Seen>() }))]);
-  return all.slice(-MOST_TIMESTAMPS);
-}
-
-const inOrder = (moments: ReplayedMoment[]): ReplayedMoment[] => moments.sort((one, other) => one.at - other.at);
-
-/**
- * What a stored reading stands for: one run, or, where each counts, those at which it was seen: the first and the last
- * as they were, the others evenly between; of more than so many the latest.
- */
-export function runsOf({ at, until, runs, value }: StoredReading, each: boolean, most = MOST_TIMESTAMPS): Seen[] {
-  if (!each) return [{ value, at, until, filled: false }];
-  if (runs < 2 || until <= at) return [{ value, at, until: at, filled: false }];
-  const first = Math.max(0, runs - most);
-  return Array.from({ length: runs - first }, (_, look) => {
-    const time = Math.round(at + ((until - at) * (first + look)) / (runs - 1));
-    return { value, at: time, until: time, filled: false };
-  });
-}
-
-/** The looks at which a value was seen next after each of some moments, given in order. */
-function runsAfter(reading: StoredReading, turns: readonly Instant[]): Seen[] {
-  const { at, until, runs, value } = reading;
-  if (runs < 2 || until <= at) return [];
-  const step = (until - at) / (runs - 1);
-  const within = turns.filter((turn) => turn > at && turn <= until);
-  return within.map((turn) => {
-    const time = Math.min(until, Math.round(at + Math.ceil((turn - at) / step) * step));
-    return { value, at: time, until: time, filled: false };
-  });
-}
-
-/** Gives every moment what was in force then of a field. */
-function fillIn(moments: ReplayedMoment[], field: string): void {
-  let last: Seen | null = null;
-  for (const { at, read } of moments) {
-    const here = read.get(field);
-    if (here !== undefined) last = here;
-    else if (last !== null) read.set(field, { ...last, at, filled: true });
-  }
-}

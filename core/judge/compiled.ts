@@ -4,6 +4,7 @@ import { DAY, type Instant } from '../when/interval';
 import { listing, runsFor, type Backtest, type TestedEpisode } from './backtest';
 import { clausesOf } from './clause';
 import { CELL, FILLED, type Column, type Columns, type Table } from './columns';
+import { lastSeen } from './past-moments';
 import { scaled, type CompiledTest } from './whole-steps';
 import { kindOf } from './kinds/table';
 import type { Situation } from './engine';
@@ -53,28 +54,27 @@ export function compile(rule: RuleDefinition, columns: Columns): Compiled | null
   const { when, told, hold } = rule;
   if (told !== undefined && told !== 'episode') return null;
   if (hold?.for === 'readings' && hold.count < 1) return null;
-  const isFlat =
-    'kind' in when ||
-    (!('none' in when) && Object.values(when).every((parts: object[]) => parts.every((part) => 'kind' in part)));
-  if (!isFlat) return null;
+  if (!isFlat(when)) return null;
   const tests: CompiledTest[] = [];
   for (const clause of clausesOf(when)) {
     const test = kindOf(clause).compile?.(clause, columns) ?? null;
     if (test === null) return null;
     tests.push(test);
   }
-  return tests.length === 0 || tests.length > 30
+  // Of several series each point that came later has a time of its own.
+  const isOne = new Set(tests.map(({ field }) => field)).size === 1;
+  return tests.length === 0 || tests.length > 30 || (columns.stamped && !isOne)
     ? null
     : { tests, all: !('any' in when), single: tests.length === 1, rule };
 }
 
+const isFlat = (when: RuleDefinition['when']): boolean =>
+  'kind' in when ||
+  (!('none' in when) && Object.values(when).every((parts: object[]) => parts.every((part) => 'kind' in part)));
+
 /** Runs a compiled rule over columns, as the engine would judge it. */
-export function runCompiled(
-  compiled: Compiled,
-  { tables, places }: Columns,
-  situation: Situation,
-  to: Instant,
-): Backtest {
+export function runCompiled(compiled: Compiled, columns: Columns, situation: Situation, to: Instant): Backtest {
+  const { tables } = columns;
   const list = listing(compiled.rule, situation, to);
   const among = new Set(
     runsFor(
@@ -84,7 +84,7 @@ export function runCompiled(
     ),
   );
   for (const table of tables.filter(({ history }) => among.has(history)))
-    new Running(compiled, table, situation, places, list).run(to);
+    new Running(compiled, table, situation, columns, list).run(to);
   return list.done();
 }
 
@@ -103,6 +103,8 @@ class Running {
   /** When a time to hold is up; NaN where the next reading decides. */
   #until = NaN;
   #latest = NaN;
+  /** What is older than this is late: the clock has judged. */
+  #lateBefore = -Infinity;
   #openSince = NaN;
   #saidOpen = false;
   #peak = NaN;
@@ -118,7 +120,7 @@ class Running {
     private readonly compiled: Compiled,
     private readonly table: Table,
     private readonly situation: Situation,
-    private readonly places: number,
+    private readonly columns: Pick<Columns, 'places' | 'read'>,
     private readonly list: List,
   ) {
     const count = compiled.tests.length;
@@ -130,14 +132,15 @@ class Running {
   }
 
   run(to: Instant): void {
-    const { at } = this.table;
+    const { at, so } = this.table;
     const columns = this.compiled.tests.map(({ field }) => this.table.fields.get(field) ?? null);
     const first = this.#begin(columns, to);
     for (let row = first; row < at.length; row += 1) {
       const now = at[row] as number;
       if (now > to) break;
       if (now > this.#clockAt) this.#clockUntil(now, false);
-      if (this.#read(columns, row)) this.#judge(now, columns, row);
+      if ((so[row] as number) < this.#lateBefore) this.#judged += isRead(columns, row) ? 1 : 0;
+      else if (this.#read(columns, row)) this.#judge(now, so[row] as number, columns, row);
     }
     this.#clockUntil(to, true);
     if (this.#open !== null) this.list.episode(this.#open);
@@ -150,17 +153,20 @@ class Running {
    */
   #begin(columns: (Column | null)[], to: Instant): number {
     const { at } = this.table;
-    const { savedAt, intervalMs } = this.situation;
+    const { savedAt } = this.situation;
     let first = 0;
     while (first < at.length && (at[first] as number) < savedAt) first += 1;
     // What is read at that very moment is the baseline itself.
-    if (first === 0 || savedAt > to || (at[first] === savedAt && isRead(columns, first))) return first;
-    const rows = columns.map((column) => lastRow(column, first - 1, savedAt - 2 * intervalMs));
-    let any = false;
-    rows.forEach((row, clause) => {
+    let same = first;
+    while (at[same] === savedAt && !isRead(columns, same)) same += 1;
+    if (first === 0 || savedAt > to || at[same] === savedAt) return first;
+    let last = first - 1;
+    while (last >= 0 && !isRead(columns, last)) last -= 1;
+    const baselines = columns.map((column) => this.#baseline(column, last));
+    baselines.forEach((baseline, clause) => {
       const column = columns[clause];
-      if (column == null || row < 0) return;
-      any = true;
+      if (column == null || baseline === null) return;
+      const { row } = baseline;
       this.#find(
         clause,
         this.compiled.tests[clause] as CompiledTest,
@@ -169,8 +175,27 @@ class Running {
         column.unit[row] as number,
       );
     });
-    if (any) this.#judge(savedAt, columns, rows[0] ?? -1);
+    const known = baselines.flatMap((baseline) => baseline?.at ?? []);
+    if (known.length > 0) this.#judge(savedAt, Math.max(...known), columns, baselines[0]?.row ?? -1);
     return first;
+  }
+
+  /** The last row up to one at which a column held something, and when that was seen last; null if too long ago. */
+  #baseline(column: Column | null, from: number): { row: number; at: Instant } | null {
+    const { savedAt, intervalMs } = this.situation;
+    let row = from;
+    while (column !== null && row >= 0 && column.cell[row] === CELL.none) row -= 1;
+    if (column === null || row < 0) return null;
+    // What stands there while others are read was read with them.
+    const times = isFilled(column, row) ? this.table.at : this.table.so;
+    const [at, until] = [times[row] as number, column.until[row] as number];
+    const of = { runs: column.runs[row] as number };
+    const { at: seen, came } = lastSeen(
+      { at, until, came: this.table.at[row] as number, of },
+      savedAt,
+      this.columns.read,
+    );
+    return savedAt - came > 2 * intervalMs ? null : { row, at: seen };
   }
 
   /** Takes what was read in a row; false where nothing was that the rule asks. */
@@ -228,10 +253,10 @@ class Running {
     return false;
   }
 
-  #judge(now: Instant, columns: (Column | null)[], row: number): void {
+  #judge(now: Instant, so: Instant, columns: (Column | null)[], row: number): void {
     const baseline = !this.#begun;
     this.#begun = true;
-    this.#latest = now;
+    this.#latest = so;
     this.#letGo();
     if (baseline && this.compiled.rule.whenAlreadyMet === 'wait' && this.#verdict(0) === MET)
       this.#heldBack = this.#metClauses();
@@ -240,7 +265,7 @@ class Running {
       this.list.undecided();
       if (this.#isUnlike(this.#heldBack)) this.#unlike(now);
     } else if (verdict === UNMET) this.#unmet(now);
-    else this.#met(now, columns, row);
+    else this.#met(now, so, columns, row);
     this.#followOpen(verdict, now);
     this.#judged += 1;
     // Only what holds or is open waits for the clock.
@@ -300,7 +325,7 @@ class Running {
       });
   }
 
-  #met(now: Instant, columns: (Column | null)[], row: number): void {
+  #met(now: Instant, so: Instant, columns: (Column | null)[], row: number): void {
     const { hold } = this.compiled.rule;
     const amount = this.#peakIn(columns, row);
     if (this.#state === RAISED) {
@@ -308,12 +333,12 @@ class Running {
       return;
     }
     const begins = this.#state !== HOLDING;
-    if (begins) [this.#since, this.#readings, this.#peak] = [now, 0, NaN];
+    if (begins) [this.#since, this.#readings, this.#peak] = [so, 0, NaN];
     this.#further(amount);
     this.#readings += 1;
     if (hold === undefined) return this.#raise(now);
     if (begins) {
-      this.#until = hold.for === 'time' ? now + hold.ms : NaN;
+      this.#until = hold.for === 'time' ? Math.max(so + hold.ms, now) : NaN;
       this.#state = HOLDING;
       if (hold.for === 'readings' && this.#readings >= hold.count) this.#raise(now);
       return;
@@ -330,7 +355,10 @@ class Running {
 
   #further(amount: number): void {
     if (Number.isNaN(amount)) return;
-    if (Number.isNaN(this.#peak) || isFurther(this.compiled.tests[0] as CompiledTest, amount, this.#peak, this.places))
+    if (
+      Number.isNaN(this.#peak) ||
+      isFurther(this.compiled.tests[0] as CompiledTest, amount, this.#peak, this.columns.places)
+    )
       this.#peak = amount;
     if (this.#open !== null) this.#open.peak = this.#peakValue();
   }
@@ -339,7 +367,10 @@ class Running {
     const limits = this.compiled.tests[0]?.limits;
     if (limits === undefined || Number.isNaN(this.#peak)) return null;
     const like = 'limit' in limits ? limits.limit : limits.low;
-    return { ...like, amount: decimal(plainly(this.#peak, this.places, fractionDigits(like.amount))) ?? like.amount };
+    return {
+      ...like,
+      amount: decimal(plainly(this.#peak, this.columns.places, fractionDigits(like.amount))) ?? like.amount,
+    };
   }
 
   #raise(now: Instant): void {
@@ -409,7 +440,10 @@ class Running {
       const at = this.#until;
       const fresh = at - this.#latest <= 2 * this.situation.intervalMs;
       this.#until = NaN;
-      if (this.#verdict(this.#heldBack) === MET && fresh) this.#raise(at);
+      if (this.#verdict(this.#heldBack) === MET && fresh) {
+        this.#lateBefore = Math.max(this.#lateBefore, at);
+        this.#raise(at);
+      }
     }
     if (!this.#saidOpen && !Number.isNaN(this.#openSince) && isDue(this.#openSince + DAY)) {
       this.#saidOpen = true;
@@ -430,12 +464,7 @@ function isRead(columns: (Column | null)[], row: number): boolean {
   return false;
 }
 
-/** The last row up to one at which a column holds something that was seen since a moment; -1 where there is none. */
-function lastRow(column: Column | null, from: number, since: Instant): number {
-  let row = from;
-  while (column !== null && row >= 0 && column.cell[row] === CELL.none) row -= 1;
-  return column === null || row < 0 || (column.until[row] as number) < since ? -1 : row;
-}
+const isFilled = ({ cell }: Column, row: number): boolean => (cell[row] as number) >= FILLED;
 
 function isFurther({ limits }: CompiledTest, amount: number, than: number, places: number): boolean {
   if ('limit' in limits) return limits.is === 'below' ? amount < than : amount > than;

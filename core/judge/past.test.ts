@@ -307,9 +307,9 @@ it('works out anew what a rule made of a reading by what stood beside it then', 
     [history as History],
     besideOf(item([offer('other', steps), offer('own', { 0: pounds('20.00'), 15: pounds('18.00') })])),
   );
-  const at = (hour: number) => replayedAt(rule(ours), history as History, SITUATION, hour * HOUR, around)?.state;
+  const at = (hour: number) => replayedAt(rule(ours), history as History, SITUATION, hour * HOUR, { around })?.state;
   expect([at(5), at(8), at(14), at(20)]).toEqual(['calm', 'raised', 'raised', 'calm']);
-  expect(replayedAt(rule(ours), history as History, SITUATION, DAY, null)?.state).toBe('undecided');
+  expect(replayedAt(rule(ours), history as History, SITUATION, DAY)?.state).toBe('undecided');
 });
 
 describe('names that every object has', () => {

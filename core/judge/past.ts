@@ -17,6 +17,10 @@ export interface StoredReading {
   until: Instant;
   runs: number;
   value: Value;
+  /** When it came, where that is later than when it was so. */
+  came?: Instant;
+  /** It came after later ones of its series. */
+  late?: true;
 }
 
 /**
@@ -28,6 +32,8 @@ export interface History {
   name: string;
   labels?: Record<string, string>;
   item?: KnownItem['item'];
+  /** When it went, and when it came: what is known of that, the oldest first. */
+  presence?: readonly { at: Instant; there: boolean }[];
   fields: Readonly<Record<string, { stepwise: boolean; readings: readonly StoredReading[] }>>;
 }
 
@@ -41,7 +47,13 @@ export interface PastItem extends Omit<KnownItem, 'offers'> {
   offers: readonly PastOffer[];
 }
 
-/** What stood beside the records of a watch. */
+/** The runs of a watch, the oldest first: those that read something, and those that failed. */
+export interface PastRuns {
+  read: readonly Instant[];
+  failed: readonly Instant[];
+}
+
+/** What stood beside the records of a watch, and when it was looked at. */
 export interface PastRelated {
   watch: WatchId | null;
   /** What the fields of the watch are, where they are something. */
@@ -52,9 +64,41 @@ export interface PastRelated {
    * Of other watches, by the name under which a rule asks each, with how long a value of theirs may be leant on, in ms.
    */
   elsewhere: Readonly<Record<string, { readings: readonly StoredReading[]; goodFor: number }>>;
+  /** Where they are not known, a value that was seen at many is taken to have been so at even distances. */
+  runs?: PastRuns;
 }
 
 export const NOTHING_RELATED: PastRelated = { watch: null, roles: {}, items: {}, elsewhere: {} };
+const NO_RUNS: PastRuns = { read: [], failed: [] };
+
+/** The runs of a watch as far as they are known. */
+export const runsIn = ({ runs = NO_RUNS }: PastRelated): PastRuns => runs;
+
+const byArrival = new WeakMap<readonly StoredReading[], readonly StoredReading[]>();
+
+/** Readings by when they came; those that came after later ones of their series move nothing that stands. */
+function arrivedIn(readings: readonly StoredReading[]): readonly StoredReading[] {
+  if (readings.every(({ came }) => came === undefined)) return readings;
+  const known = byArrival.get(readings);
+  if (known !== undefined) return known;
+  const ordered = [...readings].sort((one, other) => cameAt(one) - cameAt(other) || one.at - other.at);
+  let latest = -Infinity;
+  const arrived = ordered.flatMap((reading) => {
+    if (reading.late === true || reading.at < latest) return [];
+    latest = reading.at;
+    const came = cameAt(reading);
+    return { ...reading, at: came, until: Math.max(reading.until, came) };
+  });
+  byArrival.set(readings, arrived);
+  return arrived;
+}
+
+/** When a stored reading came. */
+export const cameAt = ({ at, came = at }: StoredReading): Instant => came;
+
+/** Whether a record was there at a moment, as far as its comings and goings are known. */
+export const isThere = ({ presence = [] }: Pick<History, 'presence'>, now: Instant): boolean =>
+  presence.findLast(({ at }) => at <= now)?.there ?? true;
 
 const NONE: readonly StoredReading[] = [];
 
@@ -138,7 +182,7 @@ export class PastAround {
   readonly #roleOf = (field: string): string => this.beside.roles[field] ?? field;
 
   #own(identity: string, field: string): readonly StoredReading[] {
-    return this.#byIdentity.get(identity)?.fields[field]?.readings ?? NONE;
+    return arrivedIn(this.#byIdentity.get(identity)?.fields[field]?.readings ?? NONE);
   }
 
   #others(field: string, identity: string): RelatedReadings[] {
@@ -152,7 +196,7 @@ export class PastAround {
     const { items } = this.beside;
     const offers = Object.hasOwn(items, identity) ? items[identity]?.offers : undefined;
     return (offers ?? []).map(({ readings, watch, intervalMs }) => ({
-      readings: readings[this.#roleOf(field)] ?? NONE,
+      readings: arrivedIn(readings[this.#roleOf(field)] ?? NONE),
       goodFor: watch === null ? Infinity : freshFor({ intervalMs }),
     }));
   }
@@ -167,7 +211,7 @@ export class PastAround {
     const elsewhere = this.beside.elsewhere[keyOf(asked)];
     return elsewhere === undefined
       ? []
-      : [{ readings: elsewhere.readings, goodFor: asked.within ?? elsewhere.goodFor }];
+      : [{ readings: arrivedIn(elsewhere.readings), goodFor: asked.within ?? elsewhere.goodFor }];
   }
 
   #shared(field: string, sharing: Sharing, identity: string, now: Instant): Latest | undefined {
@@ -178,7 +222,7 @@ export class PastAround {
   #named(asked: Asked, now: Instant): Latest | undefined {
     const elsewhere = asked.watch === undefined ? undefined : this.beside.elsewhere[keyOf(asked)];
     const readings =
-      asked.watch === undefined ? this.#own(asked.record ?? '', asked.field) : (elsewhere?.readings ?? NONE);
+      asked.watch === undefined ? this.#own(asked.record ?? '', asked.field) : arrivedIn(elsewhere?.readings ?? NONE);
     const latest = standingAt(readings, now);
     return latest === null ? undefined : elsewhere === undefined ? latest : { ...latest, goodFor: elsewhere.goodFor };
   }
@@ -186,7 +230,8 @@ export class PastAround {
   #members(field: string, now: Instant): Map<string, Latest> {
     if (this.histories.length > MOST_OTHERS) return new Map();
     return new Map(
-      this.histories.flatMap(({ identity }): [string, Latest][] => {
+      this.histories.flatMap(({ identity, presence }): [string, Latest][] => {
+        if (!isThere({ presence }, now)) return [];
         const latest = standingAt(this.#own(identity, field), now);
         return latest === null ? [] : [[identity, latest]];
       }),
@@ -201,7 +246,7 @@ function itemAt(past: PastItem | undefined, now: Instant): KnownItem | undefined
 
 function offerAt({ readings, ...offer }: PastOffer, now: Instant): Offer {
   const values = Object.entries(readings).flatMap(([role, each]): [string, Latest][] => {
-    const latest = standingAt(each, now);
+    const latest = standingAt(arrivedIn(each), now);
     return latest === null ? [] : [[role, latest]];
   });
   return { ...offer, values: new Map(values) };

@@ -28,7 +28,7 @@ export class Trial {
   #columnsFor(each: boolean): Columns | null {
     const known = this.#columns.get(each);
     if (known !== undefined) return known;
-    const made = columnsOf(this.histories, each);
+    const made = columnsOf(this.histories, each, this.beside.runs);
     this.#columns.set(each, made);
     return made;
   }

@@ -204,7 +204,7 @@ it('tells what was told of a price against ours and the others, look by look', a
     );
     expect([
       said.name,
-      history && replayedAt(said, history, { intervalMs: HOUR, savedAt }, until, around)?.state,
+      history && replayedAt(said, history, { intervalMs: HOUR, savedAt }, until, { around })?.state,
     ]).toEqual([said.name, last?.state]);
   }
   const readings = [

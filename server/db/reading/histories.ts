@@ -1,11 +1,12 @@
-import type { SeriesId, WatchId } from '#core/id';
-import type { History, StoredReading } from '#core/judge/past';
+import type { RunId, SeriesId, WatchId } from '#core/id';
+import type { History, PastRuns, StoredReading } from '#core/judge/past';
 import { ALL_RECORDS, withNumber } from '#core/read/all-records';
 import type { WatchDefinition } from '#core/read/definition';
 import { valueOfColumns, type ValueColumns } from '#core/value/value';
 import { numberOverTime } from './number-over-time';
 import { moment, type Db } from '../base/pool';
 import type { Span } from '../base/span';
+import type { Instant } from '#core/when/interval';
 
 /**
  * What of a watch's past a rule is tried on: of so many records, and so many readings of each of their series at most.
@@ -13,7 +14,8 @@ import type { Span } from '../base/span';
 const MOST_RECORDS = 60;
 const MOST_READINGS = 20_000;
 const MOST_OF_ONE = 6_000;
-/** Of a longer text a rule is tried on its beginning. */
+/** Texts are taken whole, the latest first, up to so many bytes of a series; of those before, the beginning. */
+const MOST_OF_TEXTS = 200_000;
 const MOST_OF_A_TEXT = 400;
 
 const SERIES = `
@@ -26,10 +28,11 @@ ORDER BY r.id, s.field`;
 
 const READINGS = `
 SELECT q.id AS "seriesId", r.first_seen AS at, r.last_seen AS until, r.runs, r.kind, r.amount, r.unit,
-  left(r.words, ${MOST_OF_A_TEXT}) AS words
+  CASE WHEN r.whole THEN r.words ELSE left(r.words, ${MOST_OF_A_TEXT}) END AS words, r.run_id AS run, r.late, r.whole
 FROM unnest($1::bigint[]) AS q(id)
 CROSS JOIN LATERAL (
-  SELECT * FROM reading_seen x
+  SELECT *, coalesce(sum(octet_length(x.words)) OVER (ORDER BY x.first_seen DESC) <= ${MOST_OF_TEXTS}, true) AS whole
+  FROM reading_seen x
   WHERE x.series_id = q.id AND x.quality IS DISTINCT FROM 'bad' AND x.first_seen <= $4
     AND x.first_seen >= coalesce((SELECT max(o.first_seen) FROM reading o
     WHERE o.series_id = q.id AND o.first_seen <= $2), $2)
@@ -37,7 +40,64 @@ CROSS JOIN LATERAL (
 ) r
 ORDER BY q.id, r.first_seen`;
 
-type Row = Omit<StoredReading, 'value'> & { seriesId: SeriesId } & ValueColumns;
+type Row = Omit<StoredReading, 'value'> & {
+  seriesId: SeriesId;
+  run: RunId | null;
+  late: boolean;
+  whole: boolean;
+} & ValueColumns;
+
+/** Runs that read something and that failed, so many of the latest, with when each began. */
+const MOST_RUNS = 20_000;
+const RUNS = `
+SELECT run_id AS id, started_at AS at, outcome = 'failed' AS failed FROM watch_run
+WHERE watch_id = $1 AND started_at BETWEEN $2 AND $3 ORDER BY started_at DESC LIMIT ${MOST_RUNS}`;
+
+/** When a watch was looked at in a span, and by which run. */
+export interface RunsOfWatch extends PastRuns {
+  startOf: ReadonlyMap<RunId, Instant>;
+}
+
+const NO_RUNS: RunsOfWatch = { read: [], failed: [], startOf: new Map() };
+
+export async function runsOfWatch(db: Db, id: WatchId, { since, until }: Span): Promise<RunsOfWatch> {
+  const { rows } = await db.query<{ id: RunId; at: Instant; failed: boolean }>(RUNS, [
+    id,
+    moment(since),
+    moment(until),
+  ]);
+  const known = rows.reverse();
+  const at = (failed: boolean) => known.flatMap((run) => (run.failed === failed ? run.at : []));
+  return { read: at(false), failed: at(true), startOf: new Map(known.map((run) => [run.id, run.at])) };
+}
+
+const PRESENCE = `
+SELECT r.identity, c.seen_at AS at, c.now->>'kind' <> 'absent' AS there
+FROM change c JOIN record r ON r.id = c.record_id
+WHERE c.watch_id = $1 AND c.kind = 'record' AND c.seen_at BETWEEN $2 AND $3
+ORDER BY c.seen_at DESC LIMIT ${MOST_RUNS}`;
+
+/** When records of a watch came and went in a span, by identity, the oldest first. */
+async function presenceIn(db: Db, id: WatchId, { since, until }: Span): Promise<Map<string, History['presence']>> {
+  const { rows } = await db.query<{ identity: string; at: Instant; there: boolean }>(PRESENCE, [
+    id,
+    moment(since),
+    moment(until),
+  ]);
+  const presence = new Map<string, { at: Instant; there: boolean }[]>();
+  for (const { identity, at, there } of rows.reverse())
+    presence.set(identity, [...(presence.get(identity) ?? []), { at, there }]);
+  return presence;
+}
+
+/** When a stored reading came, where that is later than when it was so, and whether it was late. */
+export function arrivalOf(
+  { at, run, late }: { at: Instant; run: RunId | null; late: boolean },
+  startOf: ReadonlyMap<RunId, Instant>,
+): Pick<StoredReading, 'came' | 'late'> {
+  const came = run === null ? at : (startOf.get(run) ?? at);
+  return { ...(came > at ? { came } : {}), ...(late ? { late } : {}) };
+}
 
 /**
  * What was read of some series in a span, with what was in force when it began, the oldest first; of each the latest so
@@ -48,18 +108,17 @@ export async function readingsIn(
   series: readonly SeriesId[],
   { since, until }: Span,
   most: number,
-): Promise<Map<SeriesId, StoredReading[]>> {
+  { startOf }: RunsOfWatch = NO_RUNS,
+): Promise<{ readings: Map<SeriesId, StoredReading[]>; whole: boolean }> {
   const { rows } = await db.query<Row>(READINGS, [series, moment(since), most, moment(until)]);
   const readings = new Map<SeriesId, StoredReading[]>();
-  for (const { seriesId, at, until, runs, ...columns } of rows) {
+  for (const { seriesId, at, until, runs, run, late, whole: _whole, ...columns } of rows) {
     const own = readings.get(seriesId) ?? [];
-    own.push({ at, until, runs, value: valueOfColumns(columns) });
+    own.push({ at, until, runs, value: valueOfColumns(columns), ...arrivalOf({ at, run, late }, startOf) });
     readings.set(seriesId, own);
   }
-  return readings;
+  return { readings, whole: rows.every(({ whole, words }) => whole || (words ?? '').length < MOST_OF_A_TEXT) };
 }
-
-const isCut = ({ value }: StoredReading) => value.kind === 'text' && value.text.length >= MOST_OF_A_TEXT;
 
 /**
  * What was read of a watch in a span, record by record, as far as fields are drawn or judged; bounded, and says whether
@@ -70,7 +129,7 @@ export async function historiesOf(
   id: WatchId,
   definition: WatchDefinition,
   span: Span,
-): Promise<{ histories: History[]; whole: boolean }> {
+): Promise<{ histories: History[]; runs: PastRuns; whole: boolean }> {
   const stepwise = new Map(withNumber(definition).map(({ key, mode }) => [key, mode === 'stepwise']));
   const { rows: series } = await db.query<{
     id: SeriesId;
@@ -80,11 +139,14 @@ export async function historiesOf(
     labels: Record<string, string>;
   }>(SERIES, [id, [...stepwise.keys()]]);
   const most = Math.max(100, Math.min(MOST_OF_ONE, Math.floor(MOST_READINGS / Math.max(1, series.length))));
-  const readings = await readingsIn(
+  const { startOf, ...runs } = await runsOfWatch(db, id, span);
+  const presence = await presenceIn(db, id, span);
+  const { readings, whole } = await readingsIn(
     db,
     series.map((each) => each.id),
     span,
     most,
+    { ...runs, startOf },
   );
   const histories = new Map<
     string,
@@ -92,18 +154,26 @@ export async function historiesOf(
       identity: string;
       name: string;
       labels: Record<string, string>;
+      presence?: History['presence'];
       fields: Record<string, { stepwise: boolean; readings: StoredReading[] }>;
     }
   >();
   for (const { id: seriesId, field, identity, name, labels } of series) {
-    const record = histories.get(identity) ?? { identity, name, labels, fields: {} };
+    const moves = presence.get(identity);
+    const record = histories.get(identity) ?? {
+      identity,
+      name,
+      labels,
+      ...(moves === undefined ? {} : { presence: moves }),
+      fields: {},
+    };
     record.fields[field] = { stepwise: stepwise.get(field) ?? true, readings: readings.get(seriesId) ?? [] };
     histories.set(identity, record);
   }
   const all = histories.has(ALL_RECORDS) ? [] : await numberOverTime(db, id, definition, span);
   return {
     histories: [...histories.values(), ...all],
-    whole:
-      [...readings.values()].every((own) => own.length < most && !own.some(isCut)) && histories.size < MOST_RECORDS,
+    runs,
+    whole: whole && [...readings.values()].every((own) => own.length < most) && histories.size < MOST_RECORDS,
   };
 }

@@ -77,7 +77,7 @@ export async function pastOf(
     const item = beside.items[history.identity]?.item;
     return item === undefined ? history : { ...history, item };
   });
-  return { histories, beside, whole: past.whole && whole };
+  return { histories, beside: { ...beside, runs: past.runs }, whole: past.whole && whole };
 }
 
 /**
@@ -100,7 +100,7 @@ async function pastRelated(
   const series = [...new Set([...known, ...others].map((row) => row.series))];
   const most = Math.max(50, Math.min(MOST_OF_ONE, Math.floor(MOST_READINGS / Math.max(1, series.length))));
   const readings =
-    series.length === 0 ? new Map<SeriesId, StoredReading[]>() : await readingsIn(db, series, span, most);
+    series.length === 0 ? new Map<SeriesId, StoredReading[]>() : (await readingsIn(db, series, span, most)).readings;
   const of = (id: SeriesId) => readings.get(id) ?? [];
   return {
     beside: {

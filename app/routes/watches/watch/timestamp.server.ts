@@ -1,7 +1,7 @@
 import { setImmediate as breathe } from 'node:timers/promises';
 import type { RuleId } from '#core/id';
 import { replayedAt } from '#core/judge/backtest';
-import type { History } from '#core/judge/past';
+import type { History, PastRuns } from '#core/judge/past';
 import type { Reason } from '#core/judge/reason';
 import { lets, type Filtered } from '#core/judge/records';
 import { PastAround } from '#core/judge/past';
@@ -18,6 +18,7 @@ import {
   type WrittenDown,
 } from '#server/db/rule/views/timestamps';
 import { pastOf } from '#server/db/rule/past-related';
+import { runsOfWatch } from '#server/db/reading/histories';
 import type { RecordNow } from '#server/db/reading/records';
 import type { WatchNow } from '#server/db/watch/views/watch-now';
 import { services } from '../../../services.server';
@@ -82,11 +83,16 @@ export async function timestampViewOf(
     rules.map(({ id }) => id),
     reading.came,
   );
+  const { startOf, ...runs } = await runsOfWatch(pool, watch.id, {
+    since: reading.came - LOOKED_BACK,
+    until: reading.came,
+  });
   const past = await readUpTo(
     pool,
     record.id,
     [...new Set(rules.flatMap(({ definition }) => ownFields(definition)))],
     reading.at,
+    { startOf },
   );
   const stepwise = new Map(watch.definition.fields.map(({ key, mode }) => [key, mode === 'stepwise']));
   const fields = Object.fromEntries(
@@ -94,7 +100,7 @@ export async function timestampViewOf(
   );
   const history: History = { identity: record.identity, name: record.name ?? record.identity, fields };
   const filtered = { ...history, labels: await labelsOf(pool, record.id) };
-  const around = await aroundThen(watch, rules, reading.at);
+  const around = await aroundThen(watch, rules, reading.came);
   const judged: RuleOnReading[] = [];
   for (const rule of rules) {
     judged.push(
@@ -104,7 +110,7 @@ export async function timestampViewOf(
             rule,
             reading,
             written.find((each) => each.rule === rule.id) ?? null,
-            { history, around },
+            { history, around, runs },
             intervalLength(watch.frequency),
           ),
     );
@@ -158,6 +164,7 @@ async function aroundThen(watch: WatchNow, rules: readonly RuleThen[], at: Insta
 interface Then {
   history: History;
   around: PastAround | null;
+  runs: PastRuns;
 }
 
 function ruleOn(
@@ -172,7 +179,7 @@ function ruleOn(
   if (written !== null && written.at >= reading.came)
     return { ...said, known: 'written down', at: written.at, state: written.after, reason: written.reason };
   const replayed = isKnown(definition, then)
-    ? replayedAt(definition, then.history, { intervalMs, savedAt }, reading.at, then.around)
+    ? replayedAt(definition, then.history, { intervalMs, savedAt }, reading.came, then)
     : null;
   if (replayed !== null)
     return { ...said, known: 'worked out', at: replayed.at, state: replayed.state, reason: replayed.reason };

@@ -1,7 +1,8 @@
-import type { RecordId, RuleId, SeriesId, WatchId } from '#core/id';
+import type { RecordId, RuleId, RunId, SeriesId, WatchId } from '#core/id';
 import { judgesAlike, storedRule, type RuleDefinition } from '#core/judge/rule';
 import { readReason, type Reason } from '#core/judge/reason';
 import type { StoredReading } from '#core/judge/past';
+import { arrivalOf, type RunsOfWatch } from '../../reading/histories';
 import { valueOfColumns, type Value, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db } from '../../base/pool';
@@ -53,7 +54,7 @@ const MOST_RUNS = 4_000;
 
 const READINGS = `
 SELECT s.field, r.first_seen AS at, r.last_seen AS until, r.runs, r.kind, r.amount, r.unit,
-  left(r.words, ${MOST_OF_A_TEXT}) AS words
+  left(r.words, ${MOST_OF_A_TEXT}) AS words, r.run_id AS run, r.late
 FROM series s CROSS JOIN LATERAL (
   SELECT * FROM reading_seen x WHERE x.series_id = s.id AND x.first_seen <= $3 AND x.quality IS DISTINCT FROM 'bad'
   ORDER BY x.first_seen DESC LIMIT ${MOST_READINGS}
@@ -67,16 +68,17 @@ export async function readUpTo(
   record: RecordId,
   fields: string[],
   at: Instant,
+  { startOf }: Pick<RunsOfWatch, 'startOf'> = { startOf: new Map() },
 ): Promise<{ readings: Map<string, StoredReading[]>; whole: boolean }> {
-  const { rows } = await db.query<Omit<StoredReading, 'value'> & { field: string } & ValueColumns>(READINGS, [
-    record,
-    fields,
-    moment(at),
-  ]);
+  const { rows } = await db.query<
+    Omit<StoredReading, 'value'> & { field: string; run: RunId | null; late: boolean } & ValueColumns
+  >(READINGS, [record, fields, moment(at)]);
   const readings = new Map<string, StoredReading[]>();
-  for (const { field, at: from, until, runs, ...columns } of rows) {
+  for (const { field, at: from, until, runs, run, late, ...columns } of rows) {
     const own = readings.get(field) ?? [];
-    own.push(seenUntil({ at: from, until, runs, value: valueOfColumns(columns) }, at));
+    const arrival = arrivalOf({ at: from, run, late }, startOf);
+    const value = valueOfColumns(columns);
+    own.push(seenUntil({ at: from, until, runs, value, ...arrival }, at));
     readings.set(field, own);
   }
   const looks = [...readings].map(([field, own]) => [field, own, latestRuns(own)] as const);
