@@ -206,7 +206,7 @@ class Replaying {
 
   run(to: Instant): void {
     const { savedAt } = this.situation;
-    const moments = timestampsOf(this.rule, this.past, this.situation.intervalMs, to);
+    const moments = timestampsOf(this.rule, this.past, this.situation, to);
     const first = moments.findIndex(({ at }) => at >= savedAt);
     const before = first < 0 ? moments : moments.slice(0, first);
     const after = moments.slice(before.length);

@@ -36,12 +36,13 @@ export function lastSeen(
   read: readonly Instant[],
 ): Pick<Seen, 'at' | 'came'> {
   if (of === undefined || of.runs < 2 || until <= at) return { at, came };
-  if (until < now) return { at: until, came: Math.max(until, came) };
+  if (until + came - at < now) return { at: until, came: until + came - at };
+  const later = came - at;
   const known = read[firstFrom(read, now) - 1];
   const step = (until - at) / (of.runs - 1);
-  const evenly = Math.round(at + Math.max(0, Math.ceil((now - at) / step) - 1) * step);
-  const seen = Math.max(at, known ?? evenly);
-  return { at: seen, came: Math.max(seen, came) };
+  const evenly = Math.round(at + Math.max(0, Math.ceil((now - later - at) / step) - 1) * step) + later;
+  const seen = Math.max(came, known ?? evenly);
+  return { at: seen - later, came: seen };
 }
 
 /**
@@ -84,7 +85,7 @@ const MOST_TIMESTAMPS = 200_000;
 export function timestampsOf(
   rule: RuleDefinition,
   { history, around, runs }: PastOfOne,
-  intervalMs: number,
+  { intervalMs, savedAt }: Situation,
   to: Instant,
 ): ReplayedMoment[] {
   const { identity, fields } = history;
@@ -93,14 +94,16 @@ export function timestampsOf(
     fields[field] === undefined ? [] : [{ field, ...fields[field] }],
   );
   // Beside what it says by itself a run counts where something that stands beside the record has turned since the one
-  // before.
+  // before, and where it is the baseline.
   const turns = (around?.turns(rule, identity, intervalMs) ?? []).sort((one, other) => one - other);
+  const turnsOf = (reading: StoredReading) =>
+    isStaleAt(reading, { intervalMs, savedAt }, runs.read) ? [...turns, savedAt] : turns;
   const each = around === null ? countsRuns(rule) : countsRunsAlone(rule);
   const moments = new Moments();
   for (const { field, readings } of asked) {
     const looks = readings.flatMap((reading) => [
       ...runsOf(reading, each, MOST_TIMESTAMPS, runs.read),
-      ...(each ? [] : runsAfter(reading, turns)),
+      ...(each ? [] : runsAfter(reading, turnsOf(reading), runs.read)),
     ]);
     moments.take(field, looks, to);
   }
@@ -222,15 +225,13 @@ export function runsOf(
   // As far as each run brought it, and each point is as long after it was so as the first one.
   const exact = runsBetween(read, came, until + came - at);
   return Array.from({ length: runs - first }, (_, look) => {
-    const time =
-      exact.length === runs
-        ? (exact[first + look] as Instant) - (came - at)
-        : Math.round(at + ((until - at) * (first + look)) / (runs - 1));
+    const run = exact.length === runs ? exact[first + look] : undefined;
+    const time = run === undefined ? Math.round(at + ((until - at) * (first + look)) / (runs - 1)) : run - (came - at);
     return {
       value,
       at: time,
       until: time,
-      came: came === at ? time : arrivalOf(time, stored, read),
+      came: run ?? (came === at ? time : arrivalOf(time, stored, read)),
       filled: false,
       of: stored,
     };
@@ -259,16 +260,33 @@ function arrivalOf(time: Instant, { at, came = at }: StoredReading, read: readon
   return time === at ? came : (read[firstFrom(read, Math.max(time, came))] ?? Math.max(came, time + came - at));
 }
 
-/** The looks at which a value was seen next after each of some moments, given in order. */
-function runsAfter(reading: StoredReading, turns: readonly Instant[]): Seen[] {
+/** The looks at which a value was seen next after each of some moments. */
+function runsAfter(reading: StoredReading, turns: readonly Instant[], read: readonly Instant[]): Seen[] {
   const { at, until, runs, value } = reading;
-  if (runs < 2 || until <= at) return [];
+  if (runs < 2 || until <= at || turns.length === 0) return [];
   const step = (until - at) / (runs - 1);
-  const within = turns.filter((turn) => turn > at && turn <= until);
-  return within.map((turn) => {
-    const time = Math.min(until, Math.round(at + Math.ceil((turn - at) / step) * step));
-    return { value, at: time, until: time, came: time, filled: false, of: reading };
+  const later = cameAt(reading) - at;
+  return turns.flatMap((turn) => {
+    if (turn <= at + later || turn > until + later) return [];
+    const evenly = at + Math.ceil((turn - later - at) / step) * step;
+    const time = Math.min(until, (read[firstFrom(read, turn)] ?? Math.round(evenly) + later) - later);
+    return [{ value, at: time, until: time, came: time + later, filled: false, of: reading }];
   });
+}
+
+/**
+ * Whether a value that was seen before a rule was saved, and after it, was not read for so long by then that it is no
+ * baseline: the next run is.
+ */
+export function isStaleAt(
+  reading: StoredReading,
+  { intervalMs, savedAt }: Pick<Situation, 'intervalMs' | 'savedAt'>,
+  read: readonly Instant[],
+): boolean {
+  const { at, until, runs } = reading;
+  const came = cameAt(reading);
+  if (runs < 2 || came >= savedAt || until + came - at < savedAt) return false;
+  return savedAt - lastSeen({ at, until, came, of: { runs } }, savedAt, read).came > freshFor({ intervalMs });
 }
 
 /** Gives every moment what was in force, and was still seen then, of a field. */

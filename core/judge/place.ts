@@ -1,4 +1,4 @@
-import type { Field } from '../read/definition';
+import { arePoints, type Field, type RecordSource } from '../read/definition';
 import type { ReadRecord } from '../read/reading';
 import { compareDecimals, subtract } from '../value/decimal';
 import type { Value } from '../value/value';
@@ -14,9 +14,21 @@ export interface Place {
   order: 'next' | 'again' | 'late';
 }
 
-/** When a point was so, by the source's own time for measured fields, and how that stands to what was seen before. */
-export function placeInTime({ mode }: Field, { marks }: ReadRecord, known: KnownSeries | null, now: Instant): Place {
-  if (marks.at === null || mode !== 'measured') return { at: now, stamped: false, order: 'next' };
+/**
+ * Whether the time that its source gives says when a field was so: of points, and of all that is measured. The date that
+ * a page or a row bears says nothing of when what moves only in steps was so.
+ */
+export const goesByItsTime = ({ mode }: Field, records: RecordSource): boolean =>
+  mode === 'measured' || arePoints(records);
+
+/** When a reading was so, by the source's own time where it goes by that, and how that stands to what was before. */
+export function placeInTime(
+  field: Field,
+  { marks }: ReadRecord,
+  known: KnownSeries | null,
+  { now, records }: { now: Instant; records: RecordSource },
+): Place {
+  if (marks.at === null || !goesByItsTime(field, records)) return { at: now, stamped: false, order: 'next' };
   const before = known?.sourceAt ?? null;
   const order = before === null || marks.at > before ? 'next' : marks.at === before ? 'again' : 'late';
   return { at: marks.at, stamped: true, order };

@@ -75,7 +75,10 @@ export class Placing {
     }
     if (read.outcome.value.lost.length > 0) this.outcome.lost[field.key] = read.outcome.value.lost;
     const known = this.series(record.identity, field.key);
-    const { at, stamped, order } = placeInTime(field, record, known, this.now);
+    const { at, stamped, order } = placeInTime(field, record, known, {
+      now: this.now,
+      records: this.watch.definition.records,
+    });
     if (order === 'again' || (order === 'late' && this.#isTaken(field, record.identity, at))) return null;
     const value = counted(field, seen, read.outcome.value.value);
     if (value === null) return null;
@@ -85,7 +88,7 @@ export class Placing {
     const late = order === 'late';
     const opens = known === null || late || quality === 'bad' || !sameValue(known.value, value);
     const change =
-      known !== null && field.mode === 'stepwise' ? compareReadings(known.value, value, field.polarity) : null;
+      known !== null && field.mode === 'stepwise' && !late ? compareReadings(known.value, value, field.polarity) : null;
     return {
       field,
       identity: record.identity,

@@ -12,11 +12,12 @@ import { HOUR, MINUTE, type Instant } from '../when/interval';
 import { backtest } from './backtest';
 import { Beginning } from './begin';
 import { clausesOf } from './clause';
+import type { Rule } from './engine';
 import { situationOf } from './judging';
 import type { GoodReading, KnownRecord, KnownRule, KnownSeries, KnownWatch, Verdict } from './known';
 import { NOTHING_RELATED, type History, type StoredReading } from './past';
 import { runsOf } from './past-moments';
-import { countsRuns, type RuleDefinition } from './rule';
+import { countsRuns, ownFields, type RuleDefinition } from './rule';
 import { isNotifying, nextOfSubject, wakeSubject, type Turn } from './subject';
 import { Trial } from './trial';
 import { judgeWatch } from './watch';
@@ -212,14 +213,13 @@ const point = (at: Instant, fields: [string, Value][]): ReadRecord => ({
   fields: fields.map(([key, value]) => reading(key, value)),
 });
 
-/** What moves only in steps is read at each look, once it was. */
+/** Each field is read at each look, once it was: when one alone was not is not known from what is stored. */
 function readThroughout(all: Look[]): Look[] {
   let last: Record<string, Value> = {};
   return all.map((look) => {
     if (look.failed === true) return look;
-    const { value, ...steps } = { ...last, ...look.read };
-    last = steps;
-    return { ...look, read: value === undefined ? steps : { ...steps, value } };
+    last = { ...last, ...look.read };
+    return { ...look, read: last };
   });
 }
 
@@ -233,6 +233,14 @@ const { rule, looks } = randomRules(COARSE);
 /** Of one record: places are of several. */
 const alone = rule.filter(({ when }) => clausesOf(when).every(({ kind }) => kind !== 'place' && kind !== 'rank'));
 
+/**
+ * A move against the last reading is judged again at the very next look after it was counted in something else; whether
+ * that look was read at all, where it brought nothing new, is not known from what is stored.
+ */
+const turnsOnLooks = (given: Rule, all: readonly Look[]) =>
+  clausesOf(given.when).some(({ kind }) => kind === 'move' || kind === 'change') &&
+  all.some(({ read = {} }) => Object.values(read).some(({ kind }) => kind === 'money'));
+
 describe('a rule tried on the past', () => {
   it('does what it did when the past was the present', () => {
     fc.assert(
@@ -242,6 +250,7 @@ describe('a rule tried on the past', () => {
         fc.integer({ min: -1, max: 30 }),
         fc.constantFrom(0, 0, 7 * MINUTE, 25 * MINUTE),
         (given, all, saved, delay) => {
+          fc.pre(!turnsOnLooks(given, all));
           const definition = given as RuleDefinition;
           const live = new Live(definition);
           const first = all[0]?.at ?? 0;
@@ -254,8 +263,8 @@ describe('a rule tried on the past', () => {
             }
             live.run(look.at, look.failed === true ? null : recordsOf(look, delay));
           }
-          // Of a watch that was never read nothing is known that could be looked back at.
-          fc.pre(live.read.length > 0);
+          // Of a field that was never read nothing is known that could be looked back at.
+          fc.pre(ownFields(definition).every((key) => live.stored.has(key)));
           const to = Math.max(savedAt, all.at(-1)?.at ?? 0) + 9 * HOUR;
           if (!begun) live.begin(savedAt);
           live.wake(to);

@@ -4,7 +4,8 @@ import { columnsOf, type Columns } from './columns';
 import { compile, runCompiled } from './compiled';
 import type { Situation } from './engine';
 import { takenUp } from './rate-limit';
-import { NOTHING_RELATED, type History, type PastRelated } from './past';
+import { NOTHING_RELATED, runsIn, type History, type PastRelated } from './past';
+import { isStaleAt } from './past-moments';
 import { countsRuns, type RuleDefinition } from './rule';
 
 /** What rules are tried on, over and over: histories with what stood beside them, and what was made of them. */
@@ -21,8 +22,17 @@ export class Trial {
     const rule = takenUp(given);
     const columns = this.#columnsFor(countsRuns(rule));
     const compiled = columns === null ? null : compile(rule, columns);
-    if (columns === null || compiled === null) return backtest(rule, this.histories, situation, to, this.beside);
+    if (columns === null || compiled === null || this.#isStale(situation))
+      return backtest(rule, this.histories, situation, to, this.beside);
     return runCompiled(compiled, columns, situation, to);
+  }
+
+  /** Whether the baseline of some record is only read after the rule is saved, though its value stood before. */
+  #isStale(situation: Situation): boolean {
+    const { read } = runsIn(this.beside);
+    return this.histories.some(({ fields }) =>
+      Object.values(fields).some(({ readings }) => readings.some((reading) => isStaleAt(reading, situation, read))),
+    );
   }
 
   #columnsFor(each: boolean): Columns | null {

@@ -35,6 +35,12 @@ const PRICE: Field = {
   locators: [],
 };
 
+const pounds = (amount: string) => ({
+  kind: 'money' as const,
+  amount: decimal(amount) ?? ('0' as Decimal),
+  currency: 'GBP',
+});
+
 const celsius = (amount: string): Value => ({
   kind: 'number',
   amount: decimal(amount) ?? ('0' as Decimal),
@@ -124,6 +130,64 @@ describe('several points of one new series in one body', () => {
     expect(outcome.good.map(({ known }) => known?.id ?? null)).toEqual([null, null]);
     expect(outcome.good.map(({ known }) => known === null)).toEqual([true, false]);
     expect(outcome.records).toMatchObject([{ identity: 'hive', known: null }]);
+  });
+});
+
+describe('what moves only in steps', () => {
+  const DOOR: Field = { ...PRICE, key: 'price', mode: 'stepwise' };
+  const dear = ruleOf(
+    2,
+    {
+      kind: 'level',
+      of: { asked: { field: 'price' } },
+      limits: { is: 'above', limit: pounds('100'), inclusive: false },
+    },
+    'raise',
+  );
+  const known: KnownRecord = {
+    id: 7 as RecordId,
+    identity: 'hive',
+    name: 'hive',
+    labels: {},
+    firstSeen: 0,
+    goneSince: null,
+    counters: {},
+    series: new Map([
+      [
+        'price',
+        {
+          id: 9 as SeriesId,
+          value: pounds('99'),
+          openSince: NOW - 60_000,
+          lastGoodAt: NOW - 60_000,
+          sourceAt: NOW - 60_000,
+        },
+      ],
+    ]),
+  };
+  const read101 = (from: 'senml' | 'page', at: number) =>
+    judgeWatch(
+      sensors({
+        definition: { ...pageDefinition('Hives', [DOOR]), records: { from } },
+        records: new Map([['hive', known]]),
+        rules: [dear],
+      }),
+      read({ ...point('hive', '0', at), fields: [reading('price', pounds('101'))] }),
+      NOW,
+    );
+
+  it('is placed by the time that comes with its point: a late one raises nothing', () => {
+    const { good, verdicts } = read101('senml', NOW - 120_000);
+    expect([good.map(({ late, at }) => [late, at]), verdicts.flatMap(({ turn }) => turn.told)]).toEqual([
+      [[true, NOW - 120_000]],
+      [],
+    ]);
+    expect(read101('senml', NOW - 30_000).verdicts.filter(isTaken)).toHaveLength(1);
+  });
+
+  it('is read on a page whatever date that bears', () => {
+    const { good, verdicts } = read101('page', NOW - 120_000);
+    expect([good.map(({ late, at }) => [late, at]), verdicts.filter(isTaken).length]).toEqual([[[false, NOW]], 1]);
   });
 });
 

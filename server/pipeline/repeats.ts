@@ -1,6 +1,6 @@
 import type { SeriesId } from '#core/id';
+import { goesByItsTime } from '#core/judge/place';
 import { pointName } from '#core/judge/placing';
-import type { Field } from '#core/read/definition';
 import type { ReadRecord } from '#core/read/reading';
 import { sameValue, valueOfColumns, type Value, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
@@ -62,25 +62,25 @@ const isThat = (point: Older | undefined, { known, perhaps, ...columns }: KnownR
 
 function olderPoints({ definition, records, read: { reading } }: RunWatch): Older[] {
   if (!reading.ok) return [];
-  const measured = new Map(
-    definition.fields.filter(({ mode }) => mode === 'measured').map((field) => [field.key, field]),
+  const timed = new Set(
+    definition.fields.filter((field) => goesByItsTime(field, definition.records)).map(({ key }) => key),
   );
   return reading.value.records.flatMap((record) =>
-    record.marks.at === null ? [] : olderOf(record, record.marks.at, measured, records),
+    record.marks.at === null ? [] : olderOf(record, record.marks.at, timed, records),
   );
 }
 
 function olderOf(
   { identity, fields }: ReadRecord,
   at: Instant,
-  measured: ReadonlyMap<string, Field>,
+  timed: ReadonlySet<string>,
   records: RunWatch['records'],
 ): Older[] {
   const known = records.get(identity)?.series;
   if (known === undefined) return [];
   return fields.flatMap(({ field, outcome }) => {
     const series = known.get(field);
-    if (!outcome.ok || !measured.has(field) || series?.id == null || series.sourceAt === null || at >= series.sourceAt)
+    if (!outcome.ok || !timed.has(field) || series?.id == null || series.sourceAt === null || at >= series.sourceAt)
       return [];
     return [{ series: series.id, at, name: pointName(identity, field, at), value: outcome.value.value }];
   });
