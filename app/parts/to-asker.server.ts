@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
-import { oneLine, type Message } from '#core/tell/mail-frame';
+import type { Message } from '#core/tell/mail-frame';
+import { oneLine } from '#core/tell/subject-line';
 import type { Person } from '#server/db/person/people';
 import { services } from '../services.server';
 

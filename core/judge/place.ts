@@ -15,13 +15,13 @@ export interface Place {
 }
 
 /**
- * Whether the time that its source gives says when a field was so: of points, and of all that is measured. The date that
- * a page or a row bears says nothing of when what moves only in steps was so.
+ * Whether the time that its source gives says when a field was so: of points, and of all that is measured. The date
+ * that a page or a row bears says nothing of when what moves only in steps was so.
  */
 export const goesByItsTime = ({ mode }: Field, records: RecordSource): boolean =>
   mode === 'measured' || arePoints(records);
 
-/** When a reading was so, by the source's own time where it goes by that, and how that stands to what was before. */
+/** When a reading was so, by its own time where it goes by that, and how that stands to what was seen before. */
 export function placeInTime(
   field: Field,
   { marks }: ReadRecord,

@@ -11,6 +11,8 @@ export interface RateLimit {
   held: number;
   since: Instant | null;
   records: string[];
+  /** How many of those that are held each of them brought; what was remembered before does not say. */
+  counts?: Record<string, number>;
 }
 
 /**
@@ -41,7 +43,14 @@ function passRateLimit(
 ): { gate: RateLimit; passes: boolean } {
   if (gate === null || (gate.until <= at && gate.held === 0)) return { gate: openUntil(at + every), passes: true };
   const records = [...gate.records.filter((each) => each !== record), record].slice(-MOST_RECORDS);
-  return { gate: { ...gate, held: gate.held + count, since: gate.since ?? at, records }, passes: false };
+  const before = new Map(Object.entries(gate.counts ?? {}));
+  const counts = Object.fromEntries(
+    records.flatMap((each) => {
+      const brought = (before.get(each) ?? 0) + (each === record ? count : 0);
+      return brought === 0 ? [] : [[each, brought]];
+    }),
+  );
+  return { gate: { ...gate, held: gate.held + count, since: gate.since ?? at, records, counts }, passes: false };
 }
 
 /**
@@ -57,11 +66,11 @@ export function rateLimitDue({ hours, putOff }: Throttle, { until, held }: RateL
 /** What the clock brings at a moment at which a gate is due: what was held is told as one, and its time begins anew. */
 export function letOut(
   every: number,
-  { held, since, records }: RateLimit,
+  { held, since, records, counts = {} }: RateLimit,
   at: Instant,
 ): { gate: RateLimit | null; out: Held | null } {
   if (held === 0 || since === null) return { gate: null, out: null };
-  return { gate: openUntil(at + every), out: { count: held, since, records } };
+  return { gate: openUntil(at + every), out: { count: held, since, records, counts } };
 }
 
 /** What was held, told as one: how many alerts, since when, and of which records, that of the latest last. */
@@ -69,6 +78,7 @@ export interface Held {
   count: number;
   since: Instant;
   records: string[];
+  counts: Record<string, number>;
 }
 
 /** Something that would be told of a record at a moment. */

@@ -274,6 +274,17 @@ export function heldBack(
 export const notifiedTogether = (telling: Throttle, memory: ThrottleMemory, at: Instant): ThrottleMemory =>
   tell(telling, memory, { at, what: 'alert' }).memory;
 
+/** Whether nothing is told of a subject by itself at a moment, since it is put off. */
+export const isPutOff = ({ putOffUntil }: ThrottleMemory, at: Instant): boolean =>
+  putOffUntil !== null && putOffUntil > at;
+
+/** What is held of a subject by the rule as a whole waits until it is no longer put off (29). */
+export function waitsPutOff(memory: ThrottleMemory, count: number, at: Instant): ThrottleMemory {
+  const { events, levels, left, since } = waitingOf(memory) ?? { events: 0, levels: 0, left: 0, since: at };
+  const isOpen = memory.open ? count : 0;
+  return { ...memory, waiting: { events: events + count - isOpen, levels: levels + isOpen, left, since } };
+}
+
 /** What the clock brings at a moment: the end of being put off, hours that begin, a time that is up, a reminder. */
 function tick(telling: Throttle, memory: ThrottleMemory, at: Instant): ThrottleTransition {
   let known: ThrottleMemory = {

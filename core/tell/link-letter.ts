@@ -1,6 +1,7 @@
 import { flat } from '../value/sanitise';
 import type { Place } from '../when/format';
-import { INK, oneLine, pageHtml, pageText, SERIF, type Message } from './mail-frame';
+import { INK, pageHtml, pageText, SERIF, type Message } from './mail-frame';
+import { oneLine } from './subject-line';
 import { html } from './markup';
 
 /** A mail of no report that asks somebody for one thing, which she does by following its one link. */

@@ -1,9 +1,10 @@
-import { foldText } from '../value/parse';
 import { formatInstant, type Place } from '../when/format';
+import { withinSize } from './mail-size';
 import { html, type Markup } from './markup';
 import { begunWords, type Begun } from './begun';
 import { missingWords, type Missing } from './missing';
-import { cut, flat } from '../value/sanitise';
+import { flat } from '../value/sanitise';
+import { oneLine } from './subject-line';
 
 /** What every mail of a report says of itself. */
 export interface MailFrame {
@@ -50,7 +51,6 @@ export const RULE = '#D9D5CB';
 export const TONES = { worse: '#9C4526', better: '#14626A', neither: INK } as const;
 export const SERIF = "Newsreader,Georgia,'Times New Roman',serif";
 const SANS = "'Hanken Grotesk','Segoe UI',Helvetica,Arial,sans-serif";
-const MOST_SUBJECT = 140;
 
 /**
  * What a style attribute cannot say: the dark, and a narrow screen. Everything bears its ink in its own style, too, for
@@ -68,12 +68,6 @@ const STYLES = `
 .page{background:#171512!important}.page,.ink,.neither,.page a{color:#E9E4DA!important}.second,.page a.second{color:#BDB5A8!important}
 .third{color:#9D9587!important}.worse{color:#E39168!important}.better{color:#72BFC7!important}.rule{border-color:#46413A!important}
 }`;
-
-/** A text as a header line: one line, without control characters, bounded. */
-export function oneLine(text: string): string {
-  const line = foldText(flat(text));
-  return line.length > MOST_SUBJECT ? `${cut(line, MOST_SUBJECT - 1)}…` : line;
-}
 
 /** `edition 41 · Mon 23 Nov 17:00 · for Ravi, mail 87`. */
 function standing({ edition, made, readerName, readerNumber, place }: MailFrame): string {
@@ -126,6 +120,8 @@ export function pageText({ title, standing: said, foot, ways }: Page, blocks: st
 export function framed(mail: MailFrame, subject: string, { html: blocks, text }: Parts): Message {
   const { missing, begun = null, leave = null, ownPage = null } = mail;
   const first = begun === null ? null : begunWords(begun, mail.place.zone);
+  const fitting = withinSize(blocks);
+  const shown = fitting.length === blocks.length ? blocks : [...fitting, lastWords(NO_ROOM)];
   const page: Page = {
     title: mail.report,
     standing: standing(mail),
@@ -139,10 +135,12 @@ export function framed(mail: MailFrame, subject: string, { html: blocks, text }:
   };
   return {
     subject: oneLine(subject),
-    html: pageHtml(page, first === null ? blocks : [...blocks, lastWords(first)]).markup,
+    html: pageHtml(page, first === null ? shown : [...shown, lastWords(first)]).markup,
     text: pageText(page, first === null ? text : [...text, flat(first)]),
   };
 }
+
+const NO_ROOM = 'There is more, for which a mail of this form has no room: read it whole in Shrike.';
 
 const lastWords = (said: string): Markup =>
   html`<tr><td class="second rule" colspan="2" style="padding:14px 0 0;border-top:1px solid ${RULE};color:${SECOND}">${said}</td></tr>`;

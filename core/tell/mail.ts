@@ -6,11 +6,23 @@ import { renderedImageBlock, renderedImage } from './rendered-image';
 import { formatValue } from '../value/format';
 import { formatDuration, formatInstant, type Place } from '../when/format';
 import { framed, INK, RULE, SERIF, THIRD, TONES, type MailFrame, type Message, type Parts } from './mail-frame';
+import { subjectLine } from './subject-line';
 import { differenceLines, differenceMarkup, longTextsOf } from './long-text';
+import { asManyAsFit } from './mail-size';
 import { html, type Markup } from './markup';
 import { ALERT_SIZE, DRAWN_DAYS } from './drawing';
 import { pagePair } from './page-pair';
-import { describeAsked, differenceParts, headline, limitOf, moved, quoted, type Headline, type News } from './news';
+import {
+  describeAsked,
+  differenceParts,
+  headline,
+  limitOf,
+  moved,
+  quoted,
+  shortHeadline,
+  type Headline,
+  type News,
+} from './news';
 import { ownWords } from './wording';
 import { ended } from '../words';
 
@@ -34,10 +46,19 @@ export function alertMail(mail: AlertMail): Message {
   return framed(mail, subject(mail), alertParts(mail.alerts, mail.place));
 }
 
+/** So many alerts are tried to be shown at most. */
+const MOST_SHOWN = 200;
+
+const hiddenBlock = (count: number): Markup =>
+  html`<tr><td colspan="2" style="padding:14px 0 0">${count === 1 ? '1 more alert has' : `${count} more alerts have`} no room in a mail of this form. All are read in Shrike.</td></tr>`;
+
 /** What a mail tells of alerts. */
 export function alertParts(alerts: AlertItem[], place: Place): Parts {
   return {
-    html: alerts.map((item, at) => alertBlock(item, place, at)),
+    html: asManyAsFit(Math.min(alerts.length, MOST_SHOWN), (most) => [
+      ...alerts.slice(0, most).map((item, at) => alertBlock(item, place, at)),
+      ...(most === alerts.length ? [] : [hiddenBlock(alerts.length - most)]),
+    ]),
     text: alerts.map((item) => textBlock(item, place)),
   };
 }
@@ -52,8 +73,13 @@ function subject(mail: AlertMail): string {
   const more = mail.alerts.length > 1 ? ` and ${mail.alerts.length - 1} more` : '';
   const own = ownWords(news, 'subject', locale);
   if (own !== null) return `${own}${more}`;
-  if (news.told !== undefined && news.told.what !== 'alert') return `${subjectOfTold(news, locale)}${more}`;
-  return `${news.site}: ${news.subject} ${news.field.label} ${quoted(news.value, locale)}${was}${more}`;
+  if (news.told !== undefined && news.told.what !== 'alert')
+    return subjectLine(news.subject, [
+      (name) => `${subjectOfTold({ ...news, subject: name }, locale)}${more}`,
+      (name) => `${shortHeadline({ ...news, subject: name }, locale)}${more}`,
+    ]);
+  const said = `${news.field.label} ${quoted(news.value, locale)}${was}${more}`;
+  return subjectLine(news.subject, [(name) => `${news.site}: ${name} ${said}`, (name) => `${name} ${said}`]);
 }
 
 /** Of all but a first alert the headline says it best. */

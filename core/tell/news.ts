@@ -143,6 +143,27 @@ export function headline(news: News, locale: string, tense: Tense = 'is'): Headl
   }
 }
 
+/** The same where there is little room: what it is of, and what is new about that. */
+export function shortHeadline(news: News, locale: string): string {
+  const { told = { what: 'alert' } } = news;
+  const where = `${news.subject} at ${news.site}`;
+  switch (told.what) {
+    case 'reminder':
+    case 'escalation':
+      return `${lead(news, locale, 'is')}${told.what === 'reminder' ? ', still so' : ', nobody has taken it on'}`;
+    case 'opened':
+      return `${where}: ${told.by} opened an episode by hand`;
+    case 'over':
+      return `${where}: it is over`;
+    case 'cannot be judged':
+      return `${where} cannot be judged any more`;
+    case 'undecided for a day':
+      return `${where}: nothing can be said for a day`;
+    default:
+      return headline(news, locale).lead;
+  }
+}
+
 const STILL = { reminder: '', escalation: ', and nobody has taken it on' } as const;
 
 /** How long an episode lasted, and how far it went. */

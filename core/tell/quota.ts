@@ -2,7 +2,8 @@ import { flat } from '../value/sanitise';
 import { formatRecent, type Place } from '../when/format';
 import type { Instant } from '../when/interval';
 import { countOf } from '../words';
-import { INK, oneLine, pageHtml, pageText, SERIF, type Message } from './mail-frame';
+import { INK, pageHtml, pageText, SERIF, type Message } from './mail-frame';
+import { oneLine } from './subject-line';
 import { html } from './markup';
 
 // How much may go out, and who is told before it is spent (25).

@@ -11,6 +11,7 @@ import { moment, theRow, withClient, type Db, type Statement } from '../db/base/
 import { beginRule, rulesChosen } from './begin';
 import { RATE_LIMITED, openNextRateLimit } from './rate-limit-due';
 import { throughLastRateLimit } from './rate-limits';
+import { leftToTell } from './edited';
 import { keep, keepAll, type Keeping } from './keeping';
 import { remindNextEnd } from './ends';
 import { composeNextCut } from './report/compose';
@@ -275,7 +276,8 @@ FOR UPDATE OF s, u SKIP LOCKED`;
 const BEGUN = 'UPDATE rule SET begun_at = $2, baseline_at = CASE WHEN $3 THEN $2::timestamptz END WHERE id = $1';
 
 /**
- * Begins a rule that was said of a watch which has been read; how many alerts that raised, null where there is none.
+ * Begins a rule that was said of a watch which has been read, what was still to be told of it as it was said before
+ * first; how many alerts that brought, null where there is none.
  */
 async function beginNextRule(pipeline: Keeping, now: Instant): Promise<number | null> {
   return withClient(pipeline.pool, async (db) => {
@@ -283,6 +285,8 @@ async function beginNextRule(pipeline: Keeping, now: Instant): Promise<number | 
     const { rows } = await db.query<{ id: RuleId }>(TO_BEGIN);
     const [rule] = rows;
     if (rule === undefined) return end(db);
+    const left = await unlessItFails(pipeline, rule.id, 'told of', () => leftToTell(db, rule.id, now));
+    if (left !== null) return keepAll(pipeline, db, now, left.verdicts, left);
     const begun = await unlessItFails(pipeline, rule.id, 'begun', () => beginRule(db, rule.id, now));
     const judged = begun?.judged ?? [];
     const mark = { text: BEGUN, values: [rule.id, moment(now), judged.length > 0] };

@@ -10,13 +10,12 @@ import {
 } from '#core/judge/rate-limit';
 import { verdictsOf } from '#core/judge/judging';
 import type { RuleDefinition } from '#core/judge/rule';
-import type { RuleMemory } from '#core/judge/memory';
 import { notifiedTurn, type Turn } from '#core/judge/subject';
-import { notifiedTogether, type ThrottleMemory } from '#core/judge/throttle';
+import { isPutOff, notifiedTogether, waitsPutOff, type ThrottleMemory } from '#core/judge/throttle';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db, type Statement } from '../db/base/pool';
 import { subjectOf, type WatchVerdict } from './store/states';
-import { loadSubjects, standingOf } from './subjects';
+import { loadSubjects, standingOf, type SubjectWatch } from './subjects';
 
 // Rules that are told at most once in a time as a whole: what of a moment passes, what is held, and what is let out
 // when its time is up.
@@ -79,7 +78,7 @@ export async function letOutDue(
   if (gate === null) return { verdicts: [], gate };
   const at = rateLimitDue(rule.telling ?? {}, gate);
   if (at > to) return { verdicts: [], gate };
-  return letOutAt(db, id, rule, gate, at);
+  return letOutAt(db, { id, rule, gate }, at);
 }
 
 /** The same where a rule ends: what is held by then is told with that. */
@@ -88,6 +87,7 @@ export async function throughLastRateLimit(
   verdicts: WatchVerdict[],
   { id, gate, rule }: RuleRateLimit,
   at: Instant,
+  watch?: SubjectWatch,
 ): Promise<WatchVerdict[]> {
   let known = gate;
   const passed = verdicts.map((each) => {
@@ -95,7 +95,7 @@ export async function throughLastRateLimit(
     known = next;
     return { ...each, verdict };
   });
-  return known === null ? passed : [...(await letOutAt(db, id, rule, known, at)).verdicts, ...passed];
+  return known === null ? passed : [...(await letOutAt(db, { id, rule, gate: known }, at, watch)).verdicts, ...passed];
 }
 
 /** A gate as it stands, with its rule. */
@@ -108,37 +108,58 @@ interface RuleRateLimit {
 /** Lets out what is held behind a gate, at a moment. */
 async function letOutAt(
   db: Db,
-  id: RuleId,
-  { telling }: RuleDefinition,
-  gate: RateLimit,
+  { id, rule: { telling }, gate }: RuleRateLimit & { gate: RateLimit },
   at: Instant,
+  watch?: SubjectWatch,
 ): Promise<{ verdicts: WatchVerdict[]; gate: RateLimit | null }> {
   const { gate: next, out } = letOut(rateLimitOf(telling) ?? 0, gate, at);
-  return { verdicts: out === null ? [] : await heldVerdicts(db, id, out, at), gate: next };
+  if (out === null) return { verdicts: [], gate: next };
+  const { verdicts, tells } = heldVerdicts(watch ?? (await watchOf(db, id, out)), out, at);
+  // Where nothing was told, no time begins in which nothing more is.
+  return { verdicts, gate: tells ? next : null };
 }
 
 const RECORDS =
   'SELECT r.id FROM record r JOIN rule u ON u.watch_id = r.watch_id WHERE u.id = $1 AND r.identity = ANY($2)';
 
-/** What was held is told of the latest of its records; of all of them it is remembered that it is. */
-async function heldVerdicts(db: Db, id: RuleId, { count, since, records }: Held, at: Instant): Promise<WatchVerdict[]> {
+/** The watch of a rule with what that remembers of the records of which something is held. */
+async function watchOf(db: Db, id: RuleId, { records }: Held): Promise<SubjectWatch | undefined> {
   const { rows } = await db.query<{ id: RecordId }>(RECORDS, [id, records]);
-  const [watch] = await loadSubjects(db, { rules: [id], records: rows.map((row) => row.id) });
+  return (await loadSubjects(db, { rules: [id], records: rows.map((row) => row.id) }))[0];
+}
+
+/**
+ * What was held is told of the latest of its records; of all of them it is remembered that it is. Of a record that is
+ * put off it waits for the end of that.
+ */
+function heldVerdicts(
+  watch: SubjectWatch | undefined,
+  { count, since, records, counts }: Held,
+  at: Instant,
+): { verdicts: WatchVerdict[]; tells: boolean } {
   const [rule] = watch?.rules ?? [];
-  if (watch === undefined || rule === undefined) return [];
-  const remembered = records.filter((identity) => rule.memories.has(identity));
+  if (watch === undefined || rule === undefined) return { verdicts: [], tells: false };
+  const remembered = records.flatMap((identity) => {
+    const memory = rule.memories.get(identity);
+    return memory === undefined ? [] : [{ identity, memory, isOff: isPutOff(memory.telling, at) }];
+  });
+  const put = remembered.filter(({ isOff }) => isOff);
+  const left = count - put.reduce((sum, { identity }) => sum + (counts[identity] ?? 1), 0);
+  const last = remembered.findLast(({ isOff }) => !isOff)?.identity;
   const told: Turn['told'][number] =
-    count === 1 ? { at, what: 'alert' } : { at, what: 'several', count, since, together: true };
-  return remembered.flatMap((identity) => {
-    const memory = rule.memories.get(identity) as RuleMemory;
-    const telling = notifiedTogether(rule.definition.telling ?? {}, memory.telling, at);
-    const turn = notifiedTurn({ ...memory, telling }, at, identity === remembered.at(-1) ? [told] : []);
+    left <= 1 ? { at, what: 'alert' } : { at, what: 'several', count: left, since, together: true };
+  const verdicts = remembered.flatMap(({ identity, memory, isOff }) => {
+    const telling = isOff
+      ? waitsPutOff(memory.telling, counts[identity] ?? 1, at)
+      : notifiedTogether(rule.definition.telling ?? {}, memory.telling, at);
+    const turn = notifiedTurn({ ...memory, telling }, at, identity === last ? [told] : []);
     const subject = { identity, name: watch.records.get(identity)?.name ?? identity };
     return verdictsOf(rule, subject, memory, [turn], standingOf(watch, identity)).map((verdict) => ({
       watch,
       verdict,
     }));
   });
+  return { verdicts, tells: last !== undefined };
 }
 
 const MOVED = `

@@ -667,6 +667,26 @@ describe('hours in which she is not to be disturbed', () => {
     expect((await deliveries(ravi)).map(({ state }) => state).sort()).toEqual(['kept back', 'kept back', 'sent']);
   });
 
+  it('say nothing of what is held in a mail that is held with it, and comes after it', async () => {
+    const { ravi } = world.people;
+    const watch = await begin(['list:1']);
+    await hours(ravi, { quiet: NIGHT });
+    for (const hour of [22, 23]) {
+      await passTo(at(hour, 30));
+      await alarm(watch);
+      await world.sendMail();
+    }
+    expect(mails(RAVI)).toEqual([]);
+    await passTo(at(31, 30));
+    for (let mail = 0; mail < 2; mail += 1) {
+      await world.pass(0);
+      await world.sendMail();
+    }
+    const got = await Promise.all(mails(RAVI).map(({ id }) => world.standins.room.read(id)));
+    expect(got.map((mail) => /, mail (\d+)/.exec(mail?.text ?? '')?.[1]).sort()).toEqual(['1', '2']);
+    expect(got.filter((mail) => mail?.text?.includes('held'))).toEqual([]);
+  });
+
   it('hold nothing any more once she says so', async () => {
     const { ravi } = world.people;
     const watch = await begin(['list:1']);

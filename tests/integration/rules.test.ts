@@ -658,6 +658,25 @@ describe('what is passed on', () => {
   });
 });
 
+describe('a rule that is said otherwise', () => {
+  it('tells first what was still to be told of it', async () => {
+    price('/edited', '24.00');
+    const id = await watchOn('/edited', [rule(below('22.00'), { telling: { atMostEvery: 12 * HOUR } })]);
+    await world.pass(0);
+    for (const amount of ['21.00', '24.00', '21.00', '24.00']) {
+      price('/edited', amount);
+      await world.pass(HOUR);
+    }
+    expect(await told()).toEqual(['alert']);
+    await edit(id, ([first]) => [{ ...(first as RulePlan), definition: rule(below('15.00')) }]);
+    await world.pass(0);
+    expect(await told()).toEqual(['alert', 'alert']);
+    price('/edited', '14.00');
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert', 'alert', 'alert']);
+  });
+});
+
 describe('a rule that is told at most once in a time as a whole', () => {
   const together = { telling: { atMostEvery: 3 * HOUR, together: true as const } };
   const news = async () =>
@@ -788,6 +807,56 @@ describe('a rule that is told at most once in a time as a whole', () => {
     await world.pass(3 * HOUR);
     expect(await told()).toEqual(['alert', 'several']);
     expect(await world.rows('SELECT FROM rule WHERE gate IS NULL OR gate ? $1', ['latest'])).toEqual([]);
+  });
+
+  it('keeps what it holds of a record that is put off until that may be told', async () => {
+    const rows = (b: string): [string, string][] => [
+      ['a', '21.00'],
+      ['b', b],
+      ['c', '19.00'],
+    ];
+    offers(rows('30.00').map(([ref]) => [ref, '30.00']));
+    await watchOn('/list', [rule(below('22.00'), together)], LIST);
+    await world.pass(0);
+    offers(rows('20.00'));
+    await world.pass(HOUR);
+    const episodes = await world.rows<{ id: EpisodeId }>(
+      `SELECT e.id FROM episode e JOIN record r ON r.id = e.record_id WHERE r.identity = 'b'`,
+    );
+    for (const { id } of episodes) {
+      const deed = { what: 'put off' as const, until: world.now + 6 * HOUR };
+      expect(await actOn(world.services.pipeline, id, deed, world.people.ines, world.now)).toBe(true);
+    }
+    const of = async () =>
+      (
+        await world.rows<{ told: string; name: string }>(
+          'SELECT a.told, r.name FROM alert a JOIN record r ON r.id = a.record_id ORDER BY a.id',
+        )
+      ).map(({ told: what, name }) => `${name} ${what}`);
+    await world.pass(4 * HOUR);
+    expect(await of()).toEqual(['a alert', 'c alert']);
+    await world.pass(3 * HOUR);
+    expect(await of()).toEqual(['a alert', 'c alert', 'b alert']);
+  });
+
+  it('tells what it holds before it is said otherwise', async () => {
+    offers([
+      ['a', '30.00'],
+      ['b', '30.00'],
+    ]);
+    const id = await watchOn('/list', [rule(below('22.00'), together)], LIST);
+    await world.pass(0);
+    offers([
+      ['a', '21.00'],
+      ['b', '20.00'],
+    ]);
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert']);
+    await edit(id, ([first]) => [{ ...(first as RulePlan), definition: rule(below('15.00'), together) }]);
+    await world.pass(0);
+    expect(await told()).toEqual(['alert', 'alert']);
+    await world.pass(5 * HOUR);
+    expect(await told()).toEqual(['alert', 'alert']);
   });
 
   it('tells once what it held, however many workers look', async () => {

@@ -3,10 +3,11 @@ import { INK, RULE, SECOND, SERIF, THIRD, TONES } from '../mail-frame';
 import { MOVE_SIZE } from '../drawing';
 import { pagePair } from '../page-pair';
 import { renderedImageBlock, renderedImage } from '../rendered-image';
+import { asManyAsFit } from '../mail-size';
 import { html, type Markup } from '../markup';
 import { headline } from '../news';
 import type { DigestPart } from './digest';
-import { countBeyond } from './document';
+import { countBeyond, type EditionDocument } from './document';
 import type { PresentValue } from './gathered';
 import type { Group, Row } from './groups';
 import { recordKey } from './lines';
@@ -37,10 +38,38 @@ import {
 } from './words';
 import { differenceMarkup, longTextsOf } from '../long-text';
 
-/** The parts of an edition's mail, as rows of its page. */
+/** So many lines are tried to be shown at most. */
+const MOST_SHOWN = 400;
+
+/** The parts of an edition's mail, as rows of its page; what has no room in a mail is linked. */
 export function htmlBlocks(mail: DigestPart): Markup[] {
-  const { document, place } = mail;
-  const stale = staleWords(document, document.stretch.until, place);
+  const count = countShown(mail.document);
+  return asManyAsFit(Math.min(count, MOST_SHOWN), (most) => blocksWith(mail, most, count - most));
+}
+
+const countShown = ({ alerts, groups, present = [], broken }: EditionDocument): number =>
+  alerts.length + present.length + broken.length + groups.reduce((sum, { rows }) => sum + rows.length, 0);
+
+/** An edition with its first lines alone; what broke comes before them. */
+function withFirst(document: EditionDocument, most: number): EditionDocument {
+  let left = most;
+  const take = <T>(all: readonly T[]): T[] => {
+    const taken = all.slice(0, left);
+    left -= taken.length;
+    return taken;
+  };
+  const broken = take(document.broken);
+  const present = document.present === undefined ? {} : { present: take(document.present) };
+  const alerts = take(document.alerts);
+  const groups = document.groups.map((group) => ({ ...group, rows: take(group.rows) }));
+  return { ...document, ...present, broken, alerts, groups: groups.filter(({ rows }) => rows.length > 0) };
+}
+
+function blocksWith(whole: DigestPart, most: number, hidden: number): Markup[] {
+  const { document: all, place } = whole;
+  const mail = hidden === 0 ? whole : { ...whole, document: withFirst(all, most) };
+  const { document } = mail;
+  const stale = staleWords(all, all.stretch.until, place);
   const fallback = fallbackWords(document.share);
   const drawn = drawnRows(mail);
   const paged = pagedRows(mail);
@@ -48,12 +77,13 @@ export function htmlBlocks(mail: DigestPart): Markup[] {
     ...(stale === '' ? [] : [row(html`<p class="worse" style="margin:12px 0 0;color:${TONES.worse}">${stale}</p>`)]),
     ...(fallback === '' ? [] : [row(html`<p class="second" style="margin:12px 0 0;color:${SECOND}">${fallback}</p>`)]),
     row(
-      html`<p class="ink" style="margin:14px 0 4px;font:400 16px/23px ${SERIF}">${leadWords(document, place, mail.report, mail.readerName)}</p>`,
+      html`<p class="ink" style="margin:14px 0 4px;font:400 16px/23px ${SERIF}">${leadWords(all, place, mail.report, mail.readerName)}</p>`,
     ),
-    ...(document.present === undefined ? [] : [presentBlock(document.present, mail)]),
+    ...(document.present === undefined || document.present.length === 0 ? [] : [presentBlock(document.present, mail)]),
     ...(document.alerts.length === 0 ? [] : [alertsBlock(mail)]),
     ...document.groups.map((group) => groupBlock(group, mail, drawn, paged)),
     ...(Object.keys(document.beyond).length === 0 ? [] : [beyondBlock(mail)]),
+    ...(hidden === 0 ? [] : [hiddenBlock(hidden, mail)]),
     ...(document.broken.length === 0 ? [] : [brokenBlock(mail)]),
   ];
 }
@@ -354,6 +384,13 @@ function beyondBlock({ document, reportLink }: DigestPart): Markup {
   const count = countBeyond(document);
   return row(
     html`<p style="margin:14px 0 0">And ${String(count)} more: ${beyondWords(document)}. <a class="second" href="${reportLink}?lines" style="color:${SECOND}">See every line</a></p>`,
+  );
+}
+
+function hiddenBlock(count: number, { reportLink }: DigestPart): Markup {
+  const said = count === 1 ? '1 more line has' : `${count} more lines have`;
+  return row(
+    html`<p style="margin:14px 0 0">${said} no room in a mail of this form. <a class="second" href="${reportLink}?lines" style="color:${SECOND}">See every line</a></p>`,
   );
 }
 

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import Papa from 'papaparse';
+import { utf8Length } from '../mail-size';
 import { describe, expect, it } from 'vitest';
 import { compareReadings, recordChange } from '../../compare/compare';
 import type { AlertId, ChangeId, ItemId, RuleId, SeriesId, SiteId, WatchId } from '../../id';
@@ -395,6 +396,23 @@ describe('a move below the agreed minimum', () => {
     expect(said([21, 23])).toEqual(['back above', 'back above', 'back above']);
     expect(said([24, 23])).toEqual([undefined, undefined, undefined]);
   });
+});
+
+describe('a mail of very many lines', () => {
+  it.each(['item', 'none'] as const)(
+    'by %s is not cut off by programs: it shows what has room, and says how much has not',
+    (by) => {
+      const many = Array.from({ length: 264 }, (_, n) =>
+        moving(PRICE, [24, 20].map(pounds), record({ watch: (100 + n) as WatchId, name: `養蜂用燻煙器 ${n}` })),
+      ).flat();
+      const { html, text } = mail(edition(order({ by, most: 264 }), many));
+      expect(utf8Length(html)).toBeLessThan(90_000);
+      expect(html).toMatch(/\d+ more lines have no room in a mail of this form/);
+      const shown = html.match(/養蜂用燻煙器 \d+/g) ?? [];
+      expect(shown.length).toBeGreaterThan(5);
+      expect(new Set(text.match(/養蜂用燻煙器 \d+/g)).size).toBe(264);
+    },
+  );
 });
 
 describe('at most 50 lines of 264', () => {

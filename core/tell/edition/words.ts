@@ -13,6 +13,7 @@ import type { Broken, PresentValue } from './gathered';
 import type { Group, Row } from './groups';
 import { LINE_KINDS, type LineKind, type Presence } from './lines';
 import { valueWords, type Share } from './share';
+import { subjectLine } from '../subject-line';
 import { fill, OUR_WORDS, type Filled, type OwnWords } from './template';
 
 // What an edition says, in the reader's language of numbers and her zone; for the mail, its plain text and the page
@@ -84,7 +85,7 @@ function filledFor(edition: EditionDocument, place: Place, report: string, reade
     report,
     reader,
     part: shareWords(share),
-    news: firstNews(edition, place) ?? '',
+    news: newsOf(edition, place),
     sentence: newsSentence(edition, place),
     lines: counts.lines,
     falls: kinds.fall ?? 0,
@@ -205,7 +206,25 @@ export function subjectWords(report: string, edition: EditionDocument, place: Pl
       `${broken.length > 0 ? brokenSubject(broken) : `nothing moved ${describeWindow(edition.stretch, place)}`}`
     );
   const count = edition.present?.length ?? counts.lines;
-  return `${report}: ${first}${count > 1 ? `, and ${count - 1} more` : ''}`;
+  const more = count > 1 ? `, and ${count - 1} more` : '';
+  return subjectLine(first.name, [
+    (name) => `${report}: ${first.said(name)}${more}`,
+    (name) => `${first.said(name)}${more}`,
+    (name) => `${first.shortly(name)}${more}`,
+  ]);
+}
+
+const newsOf = (edition: EditionDocument, place: Place): string => {
+  const first = firstNews(edition, place);
+  return first === null ? '' : first.said(first.name);
+};
+
+/** A piece of news by the name that it is of. */
+interface Named {
+  name: string;
+  said: (name: string) => string;
+  /** Without what can be left to the mail. */
+  shortly: (name: string) => string;
 }
 
 function brokenSubject(broken: Broken[]): string {
@@ -215,22 +234,44 @@ function brokenSubject(broken: Broken[]): string {
     : `${countOf(failing, 'watch', 'watches')} not read`;
 }
 
-function firstNews({ alerts, groups, present }: EditionDocument, { locale }: Place): string | null {
+const asSaid = (name: string, said: Named['said']): Named => ({ name, said, shortly: said });
+
+function firstNews({ alerts, groups, present }: EditionDocument, { locale }: Place): Named | null {
   const [value] = present ?? [];
-  if (value !== undefined) return `${value.name} ${presentWords(value, locale)}`;
+  if (value !== undefined) return asSaid(value.name, (name) => `${name} ${presentWords(value, locale)}`);
   const [alert] = alerts;
-  if (alert !== undefined) return headline(alert.news, locale).lead;
+  if (alert !== undefined) {
+    const { subject } = alert.news;
+    return asSaid(subject, (name) => headline({ ...alert.news, subject: name }, locale).lead);
+  }
   const [group] = groups;
   const row = group?.rows.find(({ moved }) => moved);
   if (group === undefined || row === undefined) return null;
-  return rowSentence(group, row, locale);
+  return {
+    name: whatMoved(group, row),
+    said: (name) => sentenceOf(name, row, locale),
+    shortly: (name) => shortSentence(name, row, locale),
+  };
 }
 
 /** What became of a row, with what it is of: `Copper smoker at Skepwright £21.50, down 10.4%`. */
 export function rowSentence(group: Pick<Group, 'of' | 'title'>, row: Row, locale: string): string {
-  const what = group.of === 'item' ? group.title : (row.record?.name ?? group.title);
-  return `${what} at ${row.site.name} ${rowNews(row, locale)}`;
+  return sentenceOf(whatMoved(group, row), row, locale);
 }
+
+const sentenceOf = (what: string, row: Row, locale: string): string =>
+  `${what} at ${row.site.name} ${rowNews(row, locale)}`;
+
+/** Under the agreed minimum that, and how much it is now, says more than how far it moved. */
+function shortSentence(what: string, row: Row, locale: string): string {
+  const minimum = minimumWords(row, locale);
+  return minimum === '' || row.now === null
+    ? sentenceOf(what, row, locale)
+    : `${what} at ${row.site.name} ${formatValue(row.now, locale)}, ${minimum}`;
+}
+
+const whatMoved = (group: Pick<Group, 'of' | 'title'>, row: Row): string =>
+  group.of === 'item' ? group.title : (row.record?.name ?? group.title);
 
 /** What became of a row, as a sentence ends: `£21.50, down 10.4%`, `sold out`. */
 function rowNews(row: Row, locale: string): string {

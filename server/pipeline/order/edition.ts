@@ -3,7 +3,7 @@ import { randomBytes, randomUUID } from 'node:crypto';
 import { chooseAtOnce, type Telling } from '#core/tell/choose';
 import { cloudEvent, type EventOf, type Fact } from '#core/tell/cloud-event';
 import type { Weight } from '#core/judge/rule';
-import { greatest } from '#core/tell/hold';
+import { greatest, heldBy, type Outgoing } from '#core/tell/hold';
 import type { Begun } from '#core/tell/begun';
 import type { Message } from '#core/tell/mail-frame';
 import type { Missing } from '#core/tell/missing';
@@ -190,7 +190,10 @@ export function orderEditions(
           number,
           now,
         );
-        const missing = isInsteadOfText(reader, weight) ? { ...to.missing, insteadOfText: true } : to.missing;
+        const known = outOfTurn(reader, { orderedAt: now, atOnce: draft.atOnce, weight }, now)
+          ? to.missing
+          : { ...to.missing, held: [] };
+        const missing = isInsteadOfText(reader, weight) ? { ...known, insteadOfText: true } : known;
         const message = draft.render({ ...to, missing, edition, heard, person: reader.id });
         const first = id() as DeliveryId;
         return channelsFor(reader, draft, weight).map((channel, nth): Delivery => {
@@ -278,6 +281,10 @@ interface WrittenFor {
   message: Written;
   code: string | null;
 }
+
+/** Whether a delivery goes before those that are held; else it waits with them, and goes after them. */
+const outOfTurn = ({ zone, wants }: Reader, outgoing: Outgoing, now: Instant): boolean =>
+  heldBy({ zone, ...wants }, outgoing, now) === null;
 
 const NOTHING_MISSING: Missing = { gaps: [], held: [] };
 

@@ -1,5 +1,6 @@
 import type { DeliveryId, PersonId, ReportId, WatchId } from '#core/id';
 import type { Begun } from '#core/tell/begun';
+import type { Reachable } from '#core/tell/hold';
 import type { Suppression } from '#core/tell/reach';
 import type { Reached } from '#core/tell/channels';
 import type { Missing } from '#core/tell/missing';
@@ -17,6 +18,8 @@ export interface Reader extends Reached {
   email: string;
   locale: string;
   zone: string;
+  /** When she wants to be reached. */
+  wants: Omit<Reachable, 'zone'>;
   /** Why she cannot be reached; null where she can. */
   kept: Suppression | null;
   /** The number of the last mail that she had of this report; nought before the first. */
@@ -72,7 +75,8 @@ const OPEN = `FROM delivery d
  */
 const reader = (now: string) => `
 jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone, 'page', q.page,
-  'phone', q.phone, 'webhook', q.webhook, 'routes', q.routes, 'lastNumber', coalesce(n.last, 0),
+  'phone', q.phone, 'webhook', q.webhook, 'routes', q.routes,
+  'wants', jsonb_build_object('quiet', q.quiet, 'mailHour', q.mail_hour, 'passes', q.passes), 'lastNumber', coalesce(n.last, 0),
   'kept',
     coalesce(${suppressionOf('q')}, CASE WHEN EXISTS (SELECT ${OPEN} AND d.reason = 'allowance')
     OR mails_spent_until(q.id, ${now}, true) IS NOT NULL THEN 'allowance' END),
@@ -84,7 +88,8 @@ jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.loc
       coalesce((SELECT jsonb_agg(jsonb_build_object('number', g.number, 'reason', g.reason) ORDER BY g.number)
     FROM (${gapsOf('p.id', 'q.id')}) g), '[]'),
     'held', coalesce((SELECT jsonb_agg(d.number ORDER BY d.number) FROM delivery d
-      WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NOT NULL), '[]')))`;
+      WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NOT NULL
+        AND d.reason IN ('quiet hours', 'mail hour')), '[]')))`;
 
 const READERS = `
 SELECT jsonb_agg(${reader('$4::timestamptz')} ORDER BY q.id)
