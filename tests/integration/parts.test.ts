@@ -190,6 +190,9 @@ describe('one edition for each brand', () => {
       [2, 'Brands: Bowick'],
       [1, 'Brands: Calder'],
     ]);
+    const plain = await world.rows<{ plain: string }>('SELECT plain FROM delivery WHERE report_id = $1', [id]);
+    for (const each of plain)
+      expect(each.plain).toContain('No reader is named for Calder: what is so goes to those who read the rest.');
     // A brand that nobody knew of turns up.
     const d = await offerAt('Rival', 'Dunmore', '24.00');
     await see(d, '20.00');

@@ -4,7 +4,7 @@ import type { Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
 import type { Cause } from '../failure';
 import type { News } from '../news';
-import type { ItemProperties, NewsSort } from '../definition';
+import type { ItemProperties, NewsSort, SplitBy } from '../definition';
 import type { Move, MoveId, EditionRecord } from './move';
 import type { OfferNow } from './offers';
 import type { Prices } from './prices';
@@ -79,6 +79,8 @@ export interface Coverage {
   tooMany: boolean;
   /** Cuts since the last edition that had nothing to tell. */
   quietCuts: number;
+  /** Of a cut that is split, the values that its news bears and nobody is named for: the first of them, and how many. */
+  uncovered?: { by: SplitBy; values: (string | null)[]; count: number };
 }
 
 /** All that a cut found. */

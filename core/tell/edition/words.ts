@@ -9,7 +9,7 @@ import { CAUSES } from '../failure';
 import { describeNet } from '../net-words';
 import { describeAsked, differenceParts, headline, quoted } from '../news';
 import { countBeyond, type EditionDocument, type EditionWindow } from './document';
-import type { Broken, PresentValue } from './gathered';
+import type { Broken, Coverage, PresentValue } from './gathered';
 import type { Group, Row } from './groups';
 import { LINE_KINDS, type LineKind, type Presence } from './lines';
 import { valueWords, type Share } from './share';
@@ -460,10 +460,17 @@ export function coverageWords(edition: EditionDocument, place: Place): string {
     coverage.tooMany ? 'There was more than one edition can hold: it counts the first only.' : '',
     coverage.leftOut > 0 ? `${coverage.leftOut} not taken by this report.` : '',
     coverage.quietCuts > 0 ? `Before it ${countOf(coverage.quietCuts, 'cut')} had nothing to tell.` : '',
+    coverage.uncovered === undefined ? '' : uncoveredWords(coverage.uncovered),
     late === null ? '' : lateWords(late, place),
   ]
     .filter(Boolean)
     .join(' ');
+}
+
+function uncoveredWords({ by, values, count }: NonNullable<Coverage['uncovered']>): string {
+  const more = count > values.length ? [`${count - values.length} more`] : [];
+  const named = listed([...values.map((value) => valueWords(by, value)), ...more]);
+  return `No reader is named for ${named}: what is so goes to those who read the rest.`;
 }
 
 function lateWords({ count, first }: NonNullable<EditionWindow['missed']>, place: Place): string {

@@ -45,27 +45,38 @@ function broken(order: ReportDefinition, stretch: EditionWindow, found: Gathered
  */
 const MOST_UNNAMED = 50;
 
+/** So many values that nobody is named for are named in each edition. */
+const MOST_NAMED = 5;
+
+/** Each edition of a cut says for which of its values nobody is named (14). */
+function withUncovered(of: Gathered, { by }: Split, unnamed: readonly (string | null)[]): Gathered {
+  if (unnamed.length === 0) return of;
+  const uncovered = { by, values: unnamed.slice(0, MOST_NAMED), count: unnamed.length };
+  return { ...of, coverage: { ...of.coverage, uncovered } };
+}
+
 function ofValues(split: Split, order: ReportDefinition, stretch: EditionWindow, found: Gathered): PartOfCut[] {
-  const shares = sharesOf(split, found);
+  const bearing = sharesOf(split, found);
   const namedFor = (value: string | null) => split.parts.find((part) => part.value === value)?.readers ?? null;
   const partFor = (share: Share, of: Gathered, named: string[] | null): PartOfCut => ({
     document: composeEdition(order, stretch, of, share),
     named,
     of,
   });
-  const unnamed = [...shares.keys()].filter((value) => namedFor(value) === null);
+  const unnamed = [...bearing.keys()].filter((value) => namedFor(value) === null);
+  const shares = new Map([...bearing].map(([value, of]) => [value, withUncovered(of, split, unnamed)]));
   const others = unnamed.slice(MOST_UNNAMED);
   const quiet = saysNothing(order) ? split.parts.map(({ value }) => value).filter((value) => !shares.has(value)) : [];
   const own = [...shares.keys(), ...quiet]
     .filter((value) => !others.includes(value))
     .map((value) => {
       const named = namedFor(value);
-      const of = shares.get(value) ?? { ...found, moves: [], alerts: [], broken: [] };
+      const of = shares.get(value) ?? withUncovered({ ...found, moves: [], alerts: [], broken: [] }, split, unnamed);
       return partFor({ of: 'value', by: split.by, value, because: named === null ? 'nobody named' : null }, of, named);
     });
   if (others.length === 0) return own;
   const rest = together(
-    found,
+    withUncovered(found, split, unnamed),
     others.flatMap((value) => shares.get(value) ?? []),
   );
   return [...own, partFor({ of: 'others', by: split.by, values: others }, rest, null)];
