@@ -79,7 +79,7 @@ export interface Coverage {
   tooMany: boolean;
   /** Cuts since the last edition that had nothing to tell. */
   quietCuts: number;
-  /** Of a cut that is split, the values that its news bears and nobody is named for: the first of them, and how many. */
+  /** Of a cut that is split, the values that its news bears and nobody is named for: the first, and how many. */
   uncovered?: { by: SplitBy; values: (string | null)[]; count: number };
 }
 

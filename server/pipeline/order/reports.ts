@@ -76,7 +76,8 @@ const OPEN = `FROM delivery d
 const reader = (now: string) => `
 jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone, 'page', q.page,
   'phone', q.phone, 'webhook', q.webhook, 'routes', q.routes,
-  'wants', jsonb_build_object('quiet', q.quiet, 'mailHour', q.mail_hour, 'passes', q.passes), 'lastNumber', coalesce(n.last, 0),
+  'wants', jsonb_build_object('quiet', q.quiet, 'mailHour', q.mail_hour, 'passes', q.passes),
+  'lastNumber', coalesce(n.last, 0),
   'kept',
     coalesce(${suppressionOf('q')}, CASE WHEN EXISTS (SELECT ${OPEN} AND d.reason = 'allowance')
     OR mails_spent_until(q.id, ${now}, true) IS NOT NULL THEN 'allowance' END),
