@@ -96,8 +96,6 @@ function firstTaken(order: ReportDefinition, found: Gathered): Instant | null {
 export async function cutByHand({ ids }: Pick<Keeping, 'ids'>, db: Db, id: ReportId, now: Instant): Promise<boolean> {
   const report = await lockReport(db, id);
   if (report === null) return false;
-  // Cuts that fall on one moment are one (4).
-  if (report.cutAt === now && report.cuts > 0) return true;
   await cutReport(db, await ids.one<CutId>(db), report, plannedAt(report, now), now);
   return true;
 }
