@@ -30,10 +30,11 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
   const id = readId<ReportId>(params.report);
   if (form.get('intent') === 'gather') return gather(form, id, person);
   if (form.get('intent') === 'end feed') return endAddress(id);
-  if (form.get('intent') === 'cut') return cutNow(id);
-  if (await tellsAtOnce(id))
-    return { said: null, problem: 'What is told at once is said in the sentences of its watches, and not here.' };
+  const ofRules = await reportOfRules(id);
+  if (ofRules !== null) return toldAtOnce(form, ofRules);
   switch (form.get('intent')) {
+    case 'cut':
+      return cutNow(id);
     case 'trial':
       return sendTrial(form, id, person);
     case 'end': {
@@ -47,9 +48,19 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
   }
 }
 
-async function tellsAtOnce(id: ReportId): Promise<boolean> {
+type Report = NonNullable<Awaited<ReturnType<typeof findReport>>>;
+
+async function reportOfRules(id: ReportId): Promise<Report | null> {
   const report = id === 0 ? null : await findReport(services().pool, id);
-  return report !== null && isOfRules(report.order.cadence);
+  return report !== null && isOfRules(report.order.cadence) ? report : null;
+}
+
+/** Of a report that tells of its rules at once only what it gathers can be sent by hand. */
+async function toldAtOnce(form: FormData, { id, dueAt }: Report): Promise<Answer> {
+  const cuts = form.get('intent') === 'cut';
+  if (cuts && dueAt !== null) return cutNow(id);
+  const idle = cuts ? 'It gathers nothing now. ' : '';
+  return { said: null, problem: `${idle}What is told at once is said in the sentences of its watches, and not here.` };
 }
 
 const MOST_GATHERED = 24 * 60;
