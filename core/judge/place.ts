@@ -18,8 +18,11 @@ export interface Place {
  * Whether the time that its source gives says when a field was so: of points, and of all that is measured. The date
  * that a page or a row bears says nothing of when what moves only in steps was so.
  */
-export const goesByItsTime = ({ mode }: Field, records: RecordSource): boolean =>
-  mode === 'measured' || arePoints(records);
+const goesByItsTime = ({ mode }: Field, records: RecordSource): boolean => mode === 'measured' || arePoints(records);
+
+/** The fields of which the time that their source gives says when they were so. */
+export const timedFields = (fields: readonly Field[], records: RecordSource): ReadonlySet<string> =>
+  new Set(fields.filter((field) => goesByItsTime(field, records)).map(({ key }) => key));
 
 /** When a reading was so, by its own time where it goes by that, and how that stands to what was seen before. */
 export function placeInTime(

@@ -8,6 +8,7 @@ import { countsRuns, seesHistory } from '#core/judge/rule';
 import { valueOfColumns, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db, type Statement } from '../db/base/pool';
+import type { Span } from '../db/base/span';
 import { loadItems } from '../db/item/known-items';
 import { runsOfWatch } from '../db/reading/histories';
 import { latestOfOtherWatches } from './other-watches';
@@ -74,9 +75,7 @@ async function historyOf(
   const most = sees ? Math.ceil(Math.min(MOST_LEARNT, MOST_OF_ALL / before.size)) : 1;
   const { rows } = await db.query<HistoryRow>(HISTORY, [[...before.keys()], most, [...before.values()].map(moment)]);
   const each = sees && countsRuns(definition);
-  const since = Math.min(...rows.map(({ at }) => at));
-  const until = Math.max(...before.values());
-  const { read } = each && rows.length > 0 ? await runsOfWatch(db, watch.id, { since, until }) : { read: [] };
+  const read = each && rows.length > 0 ? (await runsOfWatch(db, watch.id, spanOf(rows))).runs.read : [];
   const history = new Map<SeriesId, Latest[]>([...before.keys()].map((series) => [series, []]));
   for (const { seriesId, at, until, runs, ...columns } of rows) {
     const looks = runsOf({ at, until, runs, value: valueOfColumns(columns) }, each, most + 1, read);
@@ -85,6 +84,11 @@ async function historyOf(
   for (const looks of history.values()) looks.splice(0, looks.length - most);
   return history;
 }
+
+const spanOf = (rows: readonly HistoryRow[]): Span => ({
+  since: rows.reduce((first, { at }) => Math.min(first, at), Infinity),
+  until: rows.reduce((last, { until }) => Math.max(last, until), -Infinity),
+});
 
 /** Keeps what rules chose to run for. */
 export function rulesChosen(choices: { rule: RuleId; choice: Choice }[]): Statement[] {

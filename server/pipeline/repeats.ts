@@ -1,5 +1,5 @@
 import type { SeriesId } from '#core/id';
-import { goesByItsTime } from '#core/judge/place';
+import { timedFields } from '#core/judge/place';
 import { pointName } from '#core/judge/placing';
 import type { ReadRecord } from '#core/read/reading';
 import { sameValue, valueOfColumns, type Value, type ValueColumns } from '#core/value/value';
@@ -62,9 +62,7 @@ const isThat = (point: Older | undefined, { known, perhaps, ...columns }: KnownR
 
 function olderPoints({ definition, records, read: { reading } }: RunWatch): Older[] {
   if (!reading.ok) return [];
-  const timed = new Set(
-    definition.fields.filter((field) => goesByItsTime(field, definition.records)).map(({ key }) => key),
-  );
+  const timed = timedFields(definition.fields, definition.records);
   return reading.value.records.flatMap((record) =>
     record.marks.at === null ? [] : olderOf(record, record.marks.at, timed, records),
   );

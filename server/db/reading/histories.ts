@@ -3,6 +3,7 @@ import type { History, PastRuns, StoredReading } from '#core/judge/past';
 import { ALL_RECORDS, withNumber } from '#core/read/all-records';
 import type { WatchDefinition } from '#core/read/definition';
 import { valueOfColumns, type ValueColumns } from '#core/value/value';
+import { timedFields } from '#core/judge/place';
 import { numberOverTime } from './number-over-time';
 import { moment, type Db } from '../base/pool';
 import type { Span } from '../base/span';
@@ -53,12 +54,11 @@ const RUNS = `
 SELECT run_id AS id, started_at AS at, outcome = 'failed' AS failed FROM watch_run
 WHERE watch_id = $1 AND started_at BETWEEN $2 AND $3 ORDER BY started_at DESC LIMIT ${MOST_RUNS}`;
 
-/** When a watch was looked at in a span, and by which run. */
-export interface RunsOfWatch extends PastRuns {
+/** When a watch was looked at in a span, and when each of those runs began. */
+interface RunsOfWatch {
+  runs: PastRuns;
   startOf: ReadonlyMap<RunId, Instant>;
 }
-
-const NO_RUNS: RunsOfWatch = { read: [], failed: [], startOf: new Map() };
 
 export async function runsOfWatch(db: Db, id: WatchId, { since, until }: Span): Promise<RunsOfWatch> {
   const { rows } = await db.query<{ id: RunId; at: Instant; failed: boolean }>(RUNS, [
@@ -68,7 +68,10 @@ export async function runsOfWatch(db: Db, id: WatchId, { since, until }: Span): 
   ]);
   const known = rows.reverse();
   const at = (failed: boolean) => known.flatMap((run) => (run.failed === failed ? run.at : []));
-  return { read: at(false), failed: at(true), startOf: new Map(known.map((run) => [run.id, run.at])) };
+  return {
+    runs: { read: at(false), failed: at(true) },
+    startOf: new Map(known.map((run) => [run.id, run.at])),
+  };
 }
 
 const PRESENCE = `
@@ -85,17 +88,28 @@ async function presenceIn(db: Db, id: WatchId, { since, until }: Span): Promise<
     moment(until),
   ]);
   const presence = new Map<string, { at: Instant; there: boolean }[]>();
-  for (const { identity, at, there } of rows.reverse())
-    presence.set(identity, [...(presence.get(identity) ?? []), { at, there }]);
+  for (const { identity, at, there } of rows.reverse()) {
+    const own = presence.get(identity) ?? [];
+    own.push({ at, there });
+    presence.set(identity, own);
+  }
   return presence;
 }
 
+/** When runs began that brought readings, where a source's own time says when those were so. */
+export interface Arrivals<Of> {
+  startOf: ReadonlyMap<RunId, Instant>;
+  /** What of it goes by such a time: what else is read was so when it came. */
+  timed: ReadonlySet<Of>;
+}
+
 /** When a stored reading came, where that is later than when it was so, and whether it was late. */
-export function arrivalOf(
+export function arrivalOf<Of>(
+  of: Of,
   { at, run, late }: { at: Instant; run: RunId | null; late: boolean },
-  startOf: ReadonlyMap<RunId, Instant>,
+  { startOf, timed }: Arrivals<Of>,
 ): Pick<StoredReading, 'came' | 'late'> {
-  const came = run === null ? at : (startOf.get(run) ?? at);
+  const came = run === null || !timed.has(of) ? at : (startOf.get(run) ?? at);
   return { ...(came > at ? { came } : {}), ...(late ? { late } : {}) };
 }
 
@@ -108,13 +122,13 @@ export async function readingsIn(
   series: readonly SeriesId[],
   { since, until }: Span,
   most: number,
-  { startOf }: RunsOfWatch = NO_RUNS,
+  arrivals: Arrivals<SeriesId> = { startOf: new Map(), timed: new Set() },
 ): Promise<{ readings: Map<SeriesId, StoredReading[]>; whole: boolean }> {
   const { rows } = await db.query<Row>(READINGS, [series, moment(since), most, moment(until)]);
   const readings = new Map<SeriesId, StoredReading[]>();
   for (const { seriesId, at, until, runs, run, late, whole: _whole, ...columns } of rows) {
     const own = readings.get(seriesId) ?? [];
-    own.push({ at, until, runs, value: valueOfColumns(columns), ...arrivalOf({ at, run, late }, startOf) });
+    own.push({ at, until, runs, value: valueOfColumns(columns), ...arrivalOf(seriesId, { at, run, late }, arrivals) });
     readings.set(seriesId, own);
   }
   return { readings, whole: rows.every(({ whole, words }) => whole || (words ?? '').length < MOST_OF_A_TEXT) };
@@ -130,7 +144,9 @@ export async function historiesOf(
   definition: WatchDefinition,
   span: Span,
 ): Promise<{ histories: History[]; runs: PastRuns; whole: boolean }> {
-  const stepwise = new Map(withNumber(definition).map(({ key, mode }) => [key, mode === 'stepwise']));
+  const fields = withNumber(definition);
+  const stepwise = new Map(fields.map(({ key, mode }) => [key, mode === 'stepwise']));
+  const timed = timedFields(fields, definition.records);
   const { rows: series } = await db.query<{
     id: SeriesId;
     field: string;
@@ -139,14 +155,14 @@ export async function historiesOf(
     labels: Record<string, string>;
   }>(SERIES, [id, [...stepwise.keys()]]);
   const most = Math.max(100, Math.min(MOST_OF_ONE, Math.floor(MOST_READINGS / Math.max(1, series.length))));
-  const { startOf, ...runs } = await runsOfWatch(db, id, span);
+  const { startOf, runs } = await runsOfWatch(db, id, span);
   const presence = await presenceIn(db, id, span);
   const { readings, whole } = await readingsIn(
     db,
     series.map((each) => each.id),
     span,
     most,
-    { ...runs, startOf },
+    { startOf, timed: new Set(series.flatMap((each) => (timed.has(each.field) ? each.id : []))) },
   );
   const histories = new Map<
     string,

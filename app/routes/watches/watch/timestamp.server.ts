@@ -2,6 +2,7 @@ import { setImmediate as breathe } from 'node:timers/promises';
 import type { RuleId } from '#core/id';
 import { replayedAt } from '#core/judge/backtest';
 import type { History, PastRuns } from '#core/judge/past';
+import { timedFields } from '#core/judge/place';
 import type { Reason } from '#core/judge/reason';
 import { lets, type Filtered } from '#core/judge/records';
 import { PastAround } from '#core/judge/past';
@@ -83,7 +84,7 @@ export async function timestampViewOf(
     rules.map(({ id }) => id),
     reading.came,
   );
-  const { startOf, ...runs } = await runsOfWatch(pool, watch.id, {
+  const { startOf, runs } = await runsOfWatch(pool, watch.id, {
     since: reading.came - LOOKED_BACK,
     until: reading.came,
   });
@@ -92,7 +93,7 @@ export async function timestampViewOf(
     record.id,
     [...new Set(rules.flatMap(({ definition }) => ownFields(definition)))],
     reading.at,
-    { startOf },
+    { startOf, timed: timedFields(watch.definition.fields, watch.definition.records) },
   );
   const stepwise = new Map(watch.definition.fields.map(({ key, mode }) => [key, mode === 'stepwise']));
   const fields = Object.fromEntries(

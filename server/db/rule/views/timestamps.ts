@@ -2,7 +2,7 @@ import type { RecordId, RuleId, RunId, SeriesId, WatchId } from '#core/id';
 import { judgesAlike, storedRule, type RuleDefinition } from '#core/judge/rule';
 import { readReason, type Reason } from '#core/judge/reason';
 import type { StoredReading } from '#core/judge/past';
-import { arrivalOf, type RunsOfWatch } from '../../reading/histories';
+import { arrivalOf, type Arrivals } from '../../reading/histories';
 import { valueOfColumns, type Value, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db } from '../../base/pool';
@@ -68,7 +68,7 @@ export async function readUpTo(
   record: RecordId,
   fields: string[],
   at: Instant,
-  { startOf }: Pick<RunsOfWatch, 'startOf'> = { startOf: new Map() },
+  arrivals: Arrivals<string> = { startOf: new Map(), timed: new Set() },
 ): Promise<{ readings: Map<string, StoredReading[]>; whole: boolean }> {
   const { rows } = await db.query<
     Omit<StoredReading, 'value'> & { field: string; run: RunId | null; late: boolean } & ValueColumns
@@ -76,7 +76,7 @@ export async function readUpTo(
   const readings = new Map<string, StoredReading[]>();
   for (const { field, at: from, until, runs, run, late, ...columns } of rows) {
     const own = readings.get(field) ?? [];
-    const arrival = arrivalOf({ at: from, run, late }, startOf);
+    const arrival = arrivalOf(field, { at: from, run, late }, arrivals);
     const value = valueOfColumns(columns);
     own.push(seenUntil({ at: from, until, runs, value, ...arrival }, at));
     readings.set(field, own);
