@@ -7,9 +7,8 @@ import type { Situation } from './engine';
 import { rateLimitOf, throughRateLimit } from './rate-limit';
 import type { Latest, Observation, Run } from './observation';
 import type { RuleMemory, StateName } from './memory';
-import { NOTHING_RELATED, PastAround, isThere, runsIn, type History, type PastRelated, type PastRuns } from './past';
+import { NO_RUNS, NOTHING_RELATED, PastAround, isThere, type History, type PastRelated, type PastRuns } from './past';
 import {
-  NEVER,
   baselineOf,
   byMoment,
   lateOnes,
@@ -137,7 +136,7 @@ export function backtest(
 ): Backtest {
   const list = listing(rule, situation, to);
   const around = isWide({ when: rule.when }) ? new PastAround(histories, beside) : null;
-  const runs = runsIn(beside);
+  const { runs = NO_RUNS } = beside;
   for (const history of runsFor(rule, histories, to))
     new Replaying(rule, situation, { history, around, runs }, { list }).run(to);
   return list.done();
@@ -160,7 +159,7 @@ export function replayedAt(
   history: History,
   situation: Situation,
   at: Instant,
-  { around = null, runs = runsIn(NOTHING_RELATED) }: { around?: PastAround | null; runs?: PastRuns } = {},
+  { around = null, runs = NO_RUNS }: { around?: PastAround | null; runs?: PastRuns } = {},
 ): Replayed | null {
   let last: { before: RuleMemory; turn: Turn } | null = null as { before: RuleMemory; turn: Turn } | null;
   const past = { history, around: isWide({ when: rule.when }) ? around : null, runs };
@@ -183,8 +182,6 @@ interface ReplayedInto {
 
 /** One record's past, replayed. */
 class Replaying {
-  private readonly history: History;
-  private readonly around: PastAround | null;
   #memory: RuleMemory;
   #open: TestedEpisode | null = null;
   #holding: Instant | null = null;
@@ -195,8 +192,6 @@ class Replaying {
     private readonly past: PastOfOne,
     private readonly into: ReplayedInto,
   ) {
-    this.history = past.history;
-    this.around = past.around;
     this.#memory = freshSubject(rule, situation);
   }
 
@@ -214,10 +209,10 @@ class Replaying {
     const isRead =
       after.some(({ at, own, read }) => at === savedAt && own && read.size > 0) ||
       savedAt > to ||
-      !isThere(this.history, savedAt);
+      !isThere(this.past.history, savedAt);
     const baseline = isRead ? new Map<string, Seen>() : baselineOf(before, this.situation, this.past.runs);
     this.#learn(before, baseline);
-    if (baseline.size > 0) after.unshift({ at: savedAt, so: NEVER, own: true, read: baseline });
+    if (baseline.size > 0) after.unshift({ at: savedAt, so: savedAt, own: true, read: baseline, is: 'baseline' });
     for (const moment of after) this.#take(this.#hear(moment));
     this.into.list.readings(after.filter(({ late, read }) => late === undefined || read.size > 0).length);
     this.#clockUntil(to);
@@ -244,8 +239,8 @@ class Replaying {
     const named = asksOfRule(this.rule).filter(
       ({ record, sharing, watch }) => watch === undefined && (record ?? sharing) !== undefined,
     );
-    if (this.around === null || named.length === 0) return [];
-    const read = new Related(this.rule, this.around.at(at)).readOf(this.history.identity);
+    if (this.past.around === null || named.length === 0) return [];
+    const read = new Related(this.rule, this.past.around.at(at)).readOf(this.past.history.identity);
     return named.flatMap((asked): [string, Latest][] => {
       const latest = read.get(keyOf(asked));
       return latest?.at === at ? [[keyOf(asked), latest]] : [];
@@ -254,7 +249,7 @@ class Replaying {
 
   #hear(moment: ReplayedMoment): Turn[] {
     // What stood when the rule was saved is judged before the clock is.
-    if (moment.so !== NEVER) this.#clockUntil(moment.at - 1);
+    if (moment.is !== 'baseline') this.#clockUntil(moment.at - 1);
     return hearSubject(this.rule, this.#memory, this.#heardAt(moment), this.situation);
   }
 
@@ -269,14 +264,15 @@ class Replaying {
       read,
       ...(late === undefined ? {} : { late }),
       ...(is === 'came' ? { came: true } : {}),
+      ...(is === 'baseline' ? { known: true } : {}),
       ...this.#besideAt(at, read),
     };
   }
 
   /** What the rule hears at a moment beside its record, with what was read of that. */
   #besideAt(at: Instant, read: ReadonlyMap<string, Latest>): Partial<Run> {
-    if (this.around === null) return {};
-    const beside = isRelated(this.rule, this.around.at(at), this.history.identity);
+    if (this.past.around === null) return {};
+    const beside = isRelated(this.rule, this.past.around.at(at), this.past.history.identity);
     return { read: new Map([...beside.read, ...read]), groups: beside.groups };
   }
 
@@ -304,7 +300,7 @@ class Replaying {
       ? memory.judged.clauses.flatMap(({ standing }, at) => ((findings[at] ?? standing).is === 'met' ? at : []))
       : [];
     if (this.#open !== null) this.#open.alerts += 1;
-    this.into.list.alert(this.history.identity, told.at, told.what, clauses);
+    this.into.list.alert(this.past.history.identity, told.at, told.what, clauses);
   }
 
   /** Follows the episode that is open, and those that pass before they are raised. */
@@ -314,7 +310,7 @@ class Replaying {
         const { state } = memory.judged;
         const raised = state.is === 'raised' ? state.raised : at;
         this.#open = {
-          identity: this.history.identity,
+          identity: this.past.history.identity,
           opened: effect.at,
           raised,
           closed: null,
@@ -332,7 +328,7 @@ class Replaying {
     if (state.is === 'holding') this.#holding = state.since;
     else if (before === 'holding' && after !== 'raised' && this.#holding !== null) {
       this.into.list.episode({
-        identity: this.history.identity,
+        identity: this.past.history.identity,
         opened: this.#holding,
         raised: null,
         closed: at,

@@ -61,7 +61,7 @@ export class Beginning {
     const judging = new RuleJudging({ ...watch, rules: [{ ...rule, memories, choice: this.#choice }] }, now);
     // What those read that it does not run for may stand beside those that it does.
     const placed = this.#all.map((record) => placedOf(record, watch, now));
-    judging.hear(
+    judging.begin(
       placed.filter(({ good }) => good.length > 0),
       knownSeries(watch),
     );

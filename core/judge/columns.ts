@@ -2,7 +2,7 @@ import { fractionDigits } from '../value/decimal';
 import { isMeasure } from '../value/value';
 import type { Instant } from '../when/interval';
 import { runsOf } from './past-moments';
-import type { History, PastRuns } from './past';
+import { NO_RUNS, type History, type PastRuns } from './past';
 import { scaled, unitName, type WholeSteps } from './whole-steps';
 
 /**
@@ -82,8 +82,6 @@ function placesIn(histories: readonly History[]): number {
 }
 
 type RunColumns = ReturnType<typeof runsOf>;
-
-const NO_RUNS: PastRuns = { read: [], failed: [] };
 
 function tableOf(history: History, scale: Scale): Table | null {
   const looks = Object.entries(history.fields).map(([field, { stepwise, readings }]) => ({

@@ -4,6 +4,7 @@ import { DAY, type Instant } from '../when/interval';
 import { listing, runsFor, type Backtest, type TestedEpisode } from './backtest';
 import { clausesOf } from './clause';
 import { CELL, FILLED, type Column, type Columns, type Table } from './columns';
+import { freshFor } from './observation';
 import { lastSeen } from './past-moments';
 import { scaled, type CompiledTest } from './whole-steps';
 import { kindOf } from './kinds/table';
@@ -182,7 +183,7 @@ class Running {
 
   /** The last row up to one at which a column held something, and when that was seen last; null if too long ago. */
   #baseline(column: Column | null, from: number): { row: number; at: Instant } | null {
-    const { savedAt, intervalMs } = this.situation;
+    const { savedAt } = this.situation;
     let row = from;
     while (column !== null && row >= 0 && column.cell[row] === CELL.none) row -= 1;
     if (column === null || row < 0) return null;
@@ -195,7 +196,7 @@ class Running {
       savedAt,
       this.columns.read,
     );
-    return savedAt - came > 2 * intervalMs ? null : { row, at: seen };
+    return savedAt - came > freshFor(this.situation) ? null : { row, at: seen };
   }
 
   /** Takes what was read in a row; false where nothing was that the rule asks. */

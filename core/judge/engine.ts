@@ -155,18 +155,14 @@ export function learn(rule: Rule, memory: Memory, key: string, reading: Latest):
  * nothing about.
  */
 export function hear(rule: Rule, memory: Memory, heard: Observation, situation: Situation): Step[] {
-  const before = isKnownAtSaving(memory, heard, situation)
-    ? []
-    : advance(rule, memory, heard.at, 'before a run', situation);
+  // What went by before a rule was saved is over: what was known by then comes before the clock.
+  const isKnown = heard.of === 'run' && heard.known === true;
+  const before = isKnown ? [] : advance(rule, memory, heard.at, 'before a run', situation);
   const known = returned(rule, before.at(-1)?.memory ?? memory, heard, situation);
   // What is due at this very moment by the clock comes after what is heard.
   const now = { ...known, clock: Math.max(known.clock, heard.at - 1) };
   return [...before, new Turning(rule, now, situation).hear(inTime(heard, known.lateBefore))];
 }
-
-/** Whether what is heard is the baseline that stood when the rule was saved: what was so before it is over. */
-const isKnownAtSaving = ({ begun }: Memory, heard: Observation, { savedAt }: Situation): boolean =>
-  !begun && heard.of === 'run' && heard.own && heard.moment <= savedAt;
 
 /** Judges what only the clock moves, up to a moment and with it. */
 export function wake(rule: Rule, memory: Memory, at: Instant, situation: Situation): Step[] {

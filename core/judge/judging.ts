@@ -46,12 +46,20 @@ export class RuleJudging {
   readonly choices = new Map<KnownRule, Choice>();
   readonly #memories = new Map<KnownRule, Map<string, RuleMemory>>();
   readonly #fields: ReadonlyMap<string, Field>;
+  #begins = false;
 
   constructor(
     private readonly watch: KnownWatch,
     private readonly now: Instant,
   ) {
     this.#fields = new Map(watch.definition.fields.map((field) => [field.key, field]));
+  }
+
+  /** Judges rules that begin on what was known of their records when they were saved. */
+  begin(placed: readonly Placed[], series: SeriesOf): void {
+    this.#begins = true;
+    this.hear(placed, series);
+    this.#begins = false;
   }
 
   /** Judges every rule on what was read at one moment, with the records that came and those that went by it. */
@@ -201,6 +209,7 @@ export class RuleJudging {
       ...(late.length === 0 ? {} : { late: new Map(late.map((reading) => [reading.field.key, [latestOf(reading)]])) }),
       ...(groups.size === 0 ? {} : { groups }),
       ...(came.has(subject.identity) ? { came: true } : {}),
+      ...(this.#begins ? { known: true } : {}),
     };
   }
 

@@ -397,3 +397,12 @@ describe('the peak of an episode', () => {
     expect(steps.flatMap(({ effects }) => effects.filter((effect) => effect.do === 'peak'))).toEqual([]);
   });
 });
+
+describe('a silence', () => {
+  const silent: Clause = { kind: 'silence', asked: { field: 'value' }, how: { of: 'readings', ms: HOUR } };
+
+  it('that was due before the first point came was one, whatever time that point bears', () => {
+    const first: Look = { at: at('05:00'), moment: MONDAY - 10 * MINUTE, read: { value: amount('5') } };
+    expect(happened(play(raises(silent), [first]))).toEqual(['01:00 raised', '05:00 left']);
+  });
+});

@@ -30,6 +30,8 @@ export type Observation =
       groups?: ReadonlyMap<string, Latest[]>;
       /** The record was not there before. */
       came?: boolean;
+      /** It was known when the rule was saved, and is heard of by it now. */
+      known?: boolean;
     }
   | { of: 'failure'; at: Instant }
   | { of: 'gone'; at: Instant }

@@ -1,4 +1,5 @@
 import type { Instant } from '../when/interval';
+import { firstFrom } from '../when/ordered';
 import type { Situation } from './engine';
 import { freshFor, type Latest } from './observation';
 import { cameAt, isThere, type History, type PastAround, type PastRuns, type StoredReading } from './past';
@@ -38,7 +39,7 @@ export function lastSeen(
   if (of === undefined || of.runs < 2 || until <= at) return { at, came };
   if (until + came - at < now) return { at: until, came: until + came - at };
   const later = came - at;
-  const known = read[firstFrom(read, now) - 1];
+  const known = read[firstRun(read, now) - 1];
   const step = (until - at) / (of.runs - 1);
   const evenly = Math.round(at + Math.max(0, Math.ceil((now - later - at) / step) - 1) * step) + later;
   const seen = Math.max(came, known ?? evenly);
@@ -69,10 +70,8 @@ export interface ReplayedMoment {
   read: Map<string, Seen>;
   /** What came after later points of its series. */
   late?: Map<string, Seen[]>;
-  is?: 'came' | 'gone' | 'failure';
+  is?: 'baseline' | 'came' | 'gone' | 'failure';
 }
-
-export const NEVER = -8_640_000_000_000_000;
 
 /** Of one record at most so many moments are replayed, the latest. */
 const MOST_TIMESTAMPS = 200_000;
@@ -240,24 +239,16 @@ export function runsOf(
 
 /** Of moments in order, those from one to another, with both. */
 function runsBetween(read: readonly Instant[], from: Instant, to: Instant): readonly Instant[] {
-  const [first, last] = [firstFrom(read, from), firstFrom(read, to + 1)];
+  const [first, last] = [firstRun(read, from), firstRun(read, to + 1)];
   return read.slice(first, last);
 }
 
-/** The place of the first of moments in order that is no earlier than another. */
-function firstFrom(read: readonly Instant[], at: Instant): number {
-  let [low, high] = [0, read.length];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if ((read[middle] as Instant) < at) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
+/** The place of the first run that is no earlier than a moment. */
+const firstRun = (read: readonly Instant[], at: Instant): number => firstFrom(read, at, (each) => each);
 
 /** When a point that was stated once more came: with the first run after it. */
 function arrivalOf(time: Instant, { at, came = at }: StoredReading, read: readonly Instant[]): Instant {
-  return time === at ? came : (read[firstFrom(read, Math.max(time, came))] ?? Math.max(came, time + came - at));
+  return time === at ? came : (read[firstRun(read, Math.max(time, came))] ?? Math.max(came, time + came - at));
 }
 
 /** The looks at which a value was seen next after each of some moments. */
@@ -269,7 +260,7 @@ function runsAfter(reading: StoredReading, turns: readonly Instant[], read: read
   return turns.flatMap((turn) => {
     if (turn <= at + later || turn > until + later) return [];
     const evenly = at + Math.ceil((turn - later - at) / step) * step;
-    const time = Math.min(until, (read[firstFrom(read, turn)] ?? Math.round(evenly) + later) - later);
+    const time = Math.min(until, (read[firstRun(read, turn)] ?? Math.round(evenly) + later) - later);
     return [{ value, at: time, until: time, came: time + later, filled: false, of: reading }];
   });
 }

@@ -1,6 +1,8 @@
 import type { WatchId } from '../id';
 import { ABSENT, type Value } from '../value/value';
+import { onceFor } from '../once-for';
 import type { Instant } from '../when/interval';
+import { firstFrom } from '../when/ordered';
 import { MOST_OTHERS, type Around } from './related';
 import { isOwn, keyOf, type Asked, type Sharing } from './asked';
 import { clausesOf } from './clause';
@@ -69,36 +71,27 @@ export interface PastRelated {
 }
 
 export const NOTHING_RELATED: PastRelated = { watch: null, roles: {}, items: {}, elsewhere: {} };
-const NO_RUNS: PastRuns = { read: [], failed: [] };
-
-/** The runs of a watch as far as they are known. */
-export const runsIn = ({ runs = NO_RUNS }: PastRelated): PastRuns => runs;
-
-const byArrival = new WeakMap<readonly StoredReading[], readonly StoredReading[]>();
+export const NO_RUNS: PastRuns = { read: [], failed: [] };
 
 /** Readings by when they came; those that came after later ones of their series move nothing that stands. */
-function arrivedIn(readings: readonly StoredReading[]): readonly StoredReading[] {
-  if (readings.every(({ came }) => came === undefined)) return readings;
-  const known = byArrival.get(readings);
-  if (known !== undefined) return known;
+const arrivedIn = onceFor((readings: readonly StoredReading[]): readonly StoredReading[] => {
+  if (readings.every(({ came, late }) => came === undefined && late !== true)) return readings;
   const ordered = [...readings].sort((one, other) => cameAt(one) - cameAt(other) || one.at - other.at);
   let latest = -Infinity;
-  const arrived = ordered.flatMap((reading) => {
+  return ordered.flatMap((reading) => {
     if (reading.late === true || reading.at < latest) return [];
     latest = reading.at;
     const came = cameAt(reading);
     return { ...reading, at: came, until: Math.max(reading.until, came) };
   });
-  byArrival.set(readings, arrived);
-  return arrived;
-}
+});
 
 /** When a stored reading came. */
 export const cameAt = ({ at, came = at }: StoredReading): Instant => came;
 
 /** Whether a record was there at a moment, as far as its comings and goings are known. */
 export const isThere = ({ presence = [] }: Pick<History, 'presence'>, now: Instant): boolean =>
-  presence.findLast(({ at }) => at <= now)?.there ?? true;
+  presence[firstFrom(presence, now + 1, ({ at }) => at) - 1]?.there ?? true;
 
 const NONE: readonly StoredReading[] = [];
 
@@ -113,13 +106,7 @@ interface RelatedReadings {
 
 /** What stood at a moment, and when it was seen last until then; null before the first reading. */
 function standingAt(readings: readonly StoredReading[], at: Instant): Latest | null {
-  let [low, high] = [0, readings.length];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if ((readings[middle] as StoredReading).at <= at) low = middle + 1;
-    else high = middle;
-  }
-  const last = readings[low - 1];
+  const last = readings[firstFrom(readings, at + 1, (each) => each.at) - 1];
   return last === undefined ? null : { value: last.value, at: Math.min(last.until, at) };
 }
 

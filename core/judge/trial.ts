@@ -4,7 +4,7 @@ import { columnsOf, type Columns } from './columns';
 import { compile, runCompiled } from './compiled';
 import type { Situation } from './engine';
 import { takenUp } from './rate-limit';
-import { NOTHING_RELATED, runsIn, type History, type PastRelated } from './past';
+import { NO_RUNS, NOTHING_RELATED, type History, type PastRelated } from './past';
 import { isStaleAt } from './past-moments';
 import { countsRuns, type RuleDefinition } from './rule';
 
@@ -20,16 +20,17 @@ export class Trial {
   /** Tries a rule: over columns of whole numbers where it can be compiled, else step by step. Both come to the same. */
   run(given: RuleDefinition, situation: Situation, to: Instant): Backtest {
     const rule = takenUp(given);
-    const columns = this.#columnsFor(countsRuns(rule));
+    const each = countsRuns(rule);
+    const columns = this.#columnsFor(each);
     const compiled = columns === null ? null : compile(rule, columns);
-    if (columns === null || compiled === null || this.#isStale(situation))
+    if (columns === null || compiled === null || (!each && this.#isStale(situation)))
       return backtest(rule, this.histories, situation, to, this.beside);
     return runCompiled(compiled, columns, situation, to);
   }
 
   /** Whether the baseline of some record is only read after the rule is saved, though its value stood before. */
   #isStale(situation: Situation): boolean {
-    const { read } = runsIn(this.beside);
+    const { read } = this.beside.runs ?? NO_RUNS;
     return this.histories.some(({ fields }) =>
       Object.values(fields).some(({ readings }) => readings.some((reading) => isStaleAt(reading, situation, read))),
     );

@@ -143,14 +143,15 @@ function heldVerdicts(
     const memory = rule.memories.get(identity);
     return memory === undefined ? [] : [{ identity, memory, isOff: isPutOff(memory.telling, at) }];
   });
+  const brought = new Map(Object.entries(counts));
   const put = remembered.filter(({ isOff }) => isOff);
-  const left = count - put.reduce((sum, { identity }) => sum + (counts[identity] ?? 1), 0);
+  const left = count - put.reduce((sum, { identity }) => sum + (brought.get(identity) ?? 1), 0);
   const last = remembered.findLast(({ isOff }) => !isOff)?.identity;
   const told: Turn['told'][number] =
     left <= 1 ? { at, what: 'alert' } : { at, what: 'several', count: left, since, together: true };
   const verdicts = remembered.flatMap(({ identity, memory, isOff }) => {
     const telling = isOff
-      ? waitsPutOff(memory.telling, counts[identity] ?? 1, at)
+      ? waitsPutOff(memory.telling, brought.get(identity) ?? 1, at)
       : notifiedTogether(rule.definition.telling ?? {}, memory.telling, at);
     const turn = notifiedTurn({ ...memory, telling }, at, identity === last ? [told] : []);
     const subject = { identity, name: watch.records.get(identity)?.name ?? identity };

@@ -74,11 +74,13 @@ export async function runsOfWatch(db: Db, id: WatchId, { since, until }: Span): 
   };
 }
 
+/** So many of the latest times that records came and went. */
+const MOST_MOVES = 5_000;
 const PRESENCE = `
 SELECT r.identity, c.seen_at AS at, c.now->>'kind' <> 'absent' AS there
 FROM change c JOIN record r ON r.id = c.record_id
 WHERE c.watch_id = $1 AND c.kind = 'record' AND c.seen_at BETWEEN $2 AND $3
-ORDER BY c.seen_at DESC LIMIT ${MOST_RUNS}`;
+ORDER BY c.seen_at DESC LIMIT ${MOST_MOVES}`;
 
 /** When records of a watch came and went in a span, by identity, the oldest first. */
 async function presenceIn(db: Db, id: WatchId, { since, until }: Span): Promise<Map<string, History['presence']>> {
