@@ -133,8 +133,19 @@ describe('several points of one new series in one body', () => {
   });
 });
 
+/** A record whose field stands at a value since a moment of its source's own. */
+const standing = (field: string, value: Value, sourceAt: number): KnownRecord => ({
+  id: 7 as RecordId,
+  identity: 'hive',
+  name: 'hive',
+  labels: {},
+  firstSeen: 0,
+  goneSince: null,
+  counters: {},
+  series: new Map([[field, { id: 9 as SeriesId, value, openSince: sourceAt, lastGoodAt: NOW - HOUR, sourceAt }]]),
+});
+
 describe('what moves only in steps', () => {
-  const DOOR: Field = { ...PRICE, key: 'price', mode: 'stepwise' };
   const dear = ruleOf(
     2,
     {
@@ -144,31 +155,11 @@ describe('what moves only in steps', () => {
     },
     'raise',
   );
-  const known: KnownRecord = {
-    id: 7 as RecordId,
-    identity: 'hive',
-    name: 'hive',
-    labels: {},
-    firstSeen: 0,
-    goneSince: null,
-    counters: {},
-    series: new Map([
-      [
-        'price',
-        {
-          id: 9 as SeriesId,
-          value: pounds('99'),
-          openSince: NOW - 60_000,
-          lastGoodAt: NOW - 60_000,
-          sourceAt: NOW - 60_000,
-        },
-      ],
-    ]),
-  };
+  const known = standing('price', pounds('99'), NOW - 60_000);
   const read101 = (from: 'senml' | 'page', at: number) =>
     judgeWatch(
       sensors({
-        definition: { ...pageDefinition('Hives', [DOOR]), records: { from } },
+        definition: { ...pageDefinition('Hives', [PRICE]), records: { from } },
         records: new Map([['hive', known]]),
         rules: [dear],
       }),
@@ -192,18 +183,7 @@ describe('what moves only in steps', () => {
 });
 
 describe('points of a series', () => {
-  const known = (amount: string, sourceAt: number): KnownRecord => ({
-    id: 7 as RecordId,
-    identity: 'hive',
-    name: 'hive',
-    labels: {},
-    firstSeen: 0,
-    goneSince: null,
-    counters: {},
-    series: new Map([
-      ['value', { id: 9 as SeriesId, value: celsius(amount), openSince: sourceAt, lastGoodAt: NOW - HOUR, sourceAt }],
-    ]),
-  });
+  const known = (amount: string, sourceAt: number) => standing('value', celsius(amount), sourceAt);
   const after = (...records: ReadRecord[]) =>
     judgeWatch(sensors({ records: new Map([['hive', known('20', NOW - 60_000)]]) }), read(...records), NOW);
 

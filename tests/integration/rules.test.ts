@@ -113,6 +113,14 @@ async function edit(id: WatchId, change: (rules: RulePlan[]) => RulePlan[]): Pro
   expect(edited.ok).toBe(true);
 }
 
+/** What was told so far, each of which record, in order. */
+const toldOf = async () =>
+  (
+    await world.rows<{ told: string; name: string }>(
+      'SELECT a.told, r.name FROM alert a JOIN record r ON r.id = a.record_id ORDER BY a.id',
+    )
+  ).map(({ told: what, name }) => `${name} ${what}`);
+
 /** What was told so far, in order. */
 const told = async () =>
   (await world.rows<{ told: string }>('SELECT told FROM alert ORDER BY id')).map((alert) => alert.told);
@@ -749,12 +757,6 @@ describe('a rule that is told at most once in a time as a whole', () => {
       [rule(below('22.00'), { telling: { ...together.telling, remindEvery: 5 * HOUR }, tellsEnd: true, steps })],
       LIST,
     );
-    const of = async () =>
-      (
-        await world.rows<{ told: string; name: string }>(
-          'SELECT a.told, r.name FROM alert a JOIN record r ON r.id = a.record_id ORDER BY a.id',
-        )
-      ).map(({ told: what, name }) => `${name} ${what}`);
     await world.pass(0);
     offers([
       ['a', '21.00'],
@@ -764,19 +766,19 @@ describe('a rule that is told at most once in a time as a whole', () => {
     await world.pass(HOUR);
     // Of b and c nobody knows yet: they are passed on to nobody, and nobody is reminded of them.
     await world.pass(2 * HOUR);
-    expect(await of()).toEqual(['a alert', 'a escalation']);
+    expect(await toldOf()).toEqual(['a alert', 'a escalation']);
     await world.pass(HOUR);
     // Their step was due while nobody knew: it is taken once they are told.
-    expect((await of()).slice(2)).toEqual(['c several', 'b escalation', 'c escalation']);
+    expect((await toldOf()).slice(2)).toEqual(['c several', 'b escalation', 'c escalation']);
     await world.pass(5 * HOUR);
-    expect((await of()).slice(5).sort()).toEqual(['a reminder', 'b reminder', 'c reminder']);
+    expect((await toldOf()).slice(5).sort()).toEqual(['a reminder', 'b reminder', 'c reminder']);
     offers([
       ['a', '21.00'],
       ['b', '30.00'],
       ['c', '19.00'],
     ]);
     await world.pass(HOUR);
-    expect((await of()).slice(8)).toEqual(['b over']);
+    expect((await toldOf()).slice(8)).toEqual(['b over']);
   });
 
   it('tells what was held before all of its records were remembered', async () => {
@@ -827,16 +829,10 @@ describe('a rule that is told at most once in a time as a whole', () => {
       const deed = { what: 'put off' as const, until: world.now + 6 * HOUR };
       expect(await actOn(world.services.pipeline, id, deed, world.people.ines, world.now)).toBe(true);
     }
-    const of = async () =>
-      (
-        await world.rows<{ told: string; name: string }>(
-          'SELECT a.told, r.name FROM alert a JOIN record r ON r.id = a.record_id ORDER BY a.id',
-        )
-      ).map(({ told: what, name }) => `${name} ${what}`);
     await world.pass(4 * HOUR);
-    expect(await of()).toEqual(['a alert', 'c alert']);
+    expect(await toldOf()).toEqual(['a alert', 'c alert']);
     await world.pass(3 * HOUR);
-    expect(await of()).toEqual(['a alert', 'c alert', 'b alert']);
+    expect(await toldOf()).toEqual(['a alert', 'c alert', 'b alert']);
   });
 
   it('tells what it holds before it is said otherwise', async () => {

@@ -92,7 +92,7 @@ export async function timestampViewOf(
     pool,
     record.id,
     [...new Set(rules.flatMap(({ definition }) => ownFields(definition)))],
-    reading.at,
+    reading.came,
     { startOf, timed: timedFields(watch.definition.fields, watch.definition.records) },
   );
   const stepwise = new Map(watch.definition.fields.map(({ key, mode }) => [key, mode === 'stepwise']));
