@@ -2,7 +2,7 @@ import type { Backtest } from '#core/judge/backtest';
 import type { History, PastRelated } from '#core/judge/past';
 import type { Situation } from '#core/judge/engine';
 import type { RuleDefinition } from '#core/judge/rule';
-import { Trial } from '#core/judge/trial';
+import { Trial, type Counted } from '#core/judge/trial';
 import type { Instant } from '#core/when/interval';
 
 // Replays rules over what was stored, apart from the page that shows it.
@@ -14,7 +14,7 @@ export type BacktestAsked =
   /** How often each of several rules would have told. */
   | { ask: 'count'; rules: RuleDefinition[]; situation: Situation; to: Instant };
 
-export type BacktestAnswer = { of: 'test'; tested: Backtest } | { of: 'count'; counts: number[] };
+export type BacktestAnswer = { of: 'test'; tested: Backtest } | { of: 'count'; counts: Counted[] };
 
 let trial = new Trial([]);
 
@@ -24,8 +24,8 @@ self.onmessage = ({ data }: MessageEvent<BacktestAsked>) => {
 };
 
 function answerTo(asked: Exclude<BacktestAsked, { ask: 'load' }>): BacktestAnswer {
-  const run = (rule: RuleDefinition) => trial.run(rule, asked.situation, asked.to);
+  const { situation, to } = asked;
   return asked.ask === 'test'
-    ? { of: 'test', tested: run(asked.rule) }
-    : { of: 'count', counts: asked.rules.map((rule) => run(rule).alertCount) };
+    ? { of: 'test', tested: trial.run(asked.rule, situation, to) }
+    : { of: 'count', counts: asked.rules.map((rule) => trial.count(rule, situation, to)) };
 }

@@ -9,6 +9,7 @@ import type { History, StoredReading } from './past';
 import type { Condition } from './clause';
 import type { RuleDefinition } from './rule';
 import { freshSubject, hearSubject, isNotifying, nextOfSubject, wakeSubject } from './subject';
+import { Trial } from './trial';
 import { limitVariants, nearestTo, otherVariants, withLimit } from './tune';
 
 const number = (amount: number): Measure => ({ kind: 'number', amount: String(amount) as Decimal, unit: null });
@@ -181,7 +182,18 @@ describe('less, or more', () => {
     const variants = limitVariants(rule(above(10)), [history], 13);
     const counts = variants.map((variant) => count(variant.rule));
     expect([Math.max(...counts), Math.min(...counts)]).toEqual([4, 0]);
-    expect(nearestTo(variants, counts, 2)).toMatchObject([{ count: 2 }]);
+    const seldom = counts.map((alerts) => ({ alerts, mostlyMet: false }));
+    expect(nearestTo(variants, seldom, 2)).toMatchObject([{ count: 2 }]);
+  });
+
+  it('offers no limit that is met for most of the time, however seldom that tells', () => {
+    const history = past({ v: Array.from({ length: 200 }, (_, at) => (at % 40 === 39 ? 30 : 14 + (at % 3))) });
+    const variants = limitVariants(rule(above(20)), [history], 12);
+    const trial = new Trial([history]);
+    const counted = variants.map((variant) => trial.count(variant.rule, SITUATION, 200 * HOUR));
+    expect(counted.some(({ mostlyMet }) => mostlyMet)).toBe(true);
+    const [offered] = nearestTo(variants, counted, 1);
+    expect(Number(offered?.variant.of.what === 'limit' && offered.variant.of.limit.amount)).toBeGreaterThan(16);
   });
 
   it('offers no limit of money that is finer than money is', () => {

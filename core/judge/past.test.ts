@@ -266,7 +266,10 @@ describe('a rule that is held against another value', () => {
         ]),
       ),
     ).toMatchObject({ '0': 2, '4': 2, '5': 1, '10': 1, '15': 0, '50': 0 });
-    expect(nearestTo(variants, counts, 1)).toMatchObject([{ count: 1, variant: { of: { figure: { percent: '5' } } } }]);
+    const counted = counts.map((alerts) => ({ alerts, mostlyMet: false }));
+    expect(nearestTo(variants, counted, 1)).toMatchObject([
+      { count: 1, variant: { of: { figure: { percent: '5' } } } },
+    ]);
     expect(figureVariants(rule(level('price', beyond('above', pounds('5')))))).toEqual([]);
   });
 });

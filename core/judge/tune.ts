@@ -7,6 +7,7 @@ import { isOwn } from './asked';
 import { kindOf } from './kinds/table';
 import { childrenOf, clausesOf, isEvent, isSilence, type Clause, type Condition } from './clause';
 import type { RuleDefinition } from './rule';
+import type { Counted } from './trial';
 import type { VariantOf } from './variant';
 
 /** A rule that asks for a little more or less than another. */
@@ -134,16 +135,19 @@ export function otherVariants(rule: RuleDefinition, intervalMs: number): Variant
   return [...strict, ...holds.map((hold): Variant => ({ rule: { ...rule, hold }, of: { what: 'hold', hold } }))];
 }
 
-/** Of variants, of each kind, the one that comes nearest to so many alerts; of equals the one that asks for least. */
+/**
+ * Of variants, of each kind, the one that comes nearest to so many alerts; of equals the one that asks for least. What
+ * is met for most of the time tells seldom, and is no limit.
+ */
 export function nearestTo(
   variants: readonly Variant[],
-  counts: readonly number[],
+  counted: readonly Counted[],
   wanted: number,
 ): { variant: Variant; count: number }[] {
   const best = new Map<string, { variant: Variant; count: number }>();
   variants.forEach((variant, at) => {
-    const count = counts[at];
-    if (count === undefined) return;
+    const { alerts: count, mostlyMet } = counted[at] ?? {};
+    if (count === undefined || mostlyMet === true) return;
     const { of } = variant;
     const kind = of.what === 'hold' ? `hold ${of.hold.for}` : of.what;
     const known = best.get(kind);

@@ -1,5 +1,6 @@
 import type { Figure } from '#core/judge/asked';
 import { nearestTo, type Variant } from '#core/judge/tune';
+import type { Counted } from '#core/judge/trial';
 import { figureWords } from '#core/judge/words';
 import { formatValue } from '#core/value/format';
 import { formatDuration } from '#core/when/format';
@@ -9,7 +10,7 @@ import { useReader } from '../../shell/frame/reader';
 
 interface LessOrMoreProps {
   variants: Variant[];
-  counts: number[];
+  counts: Counted[];
   /** How long the stretch is that they were counted over. */
   weeks: number;
   wanted: number;

@@ -23,6 +23,7 @@ import {
 import type { RuleDraft } from '#core/plan/rule-draft';
 import { labelOf } from '#core/plan/plan';
 import type { Field } from '#core/read/definition';
+import type { Counted } from '#core/judge/trial';
 import { NUMBER_OF_RECORDS } from '#core/read/all-records';
 import { decimal, fractionDigits } from '#core/value/decimal';
 import { formatValue } from '#core/value/format';
@@ -236,7 +237,7 @@ interface DrawnProps extends TryingProps {
   past: Past;
   tested: Backtest | null;
   curve: Variant[];
-  counts: number[];
+  counts: Counted[];
   from: Instant;
   to: Instant;
 }
@@ -320,7 +321,7 @@ function DrawnRecord({
       alerts={ofIt(tested?.alerts)}
       told={tested?.alertCount ?? null}
       curve={curve.flatMap(({ of }, at) =>
-        of.what === 'limit' ? [{ limit: Number(of.limit.amount), count: counts[at] ?? 0 }] : [],
+        of.what === 'limit' ? [{ limit: Number(of.limit.amount), count: counts[at]?.alerts ?? 0 }] : [],
       )}
       place={place}
       onLimit={

@@ -3,6 +3,7 @@ import type { Backtest } from '#core/judge/backtest';
 import type { History, PastRelated } from '#core/judge/past';
 import type { Situation } from '#core/judge/engine';
 import { askedRelated, type RuleDefinition } from '#core/judge/rule';
+import type { Counted } from '#core/judge/trial';
 import type { WatchId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import type { BacktestAnswer, BacktestAsked } from '../../../workers/backtest';
@@ -80,9 +81,9 @@ function countEach(
   asking: Asking | null,
   rules: RuleDefinition[],
   asked: Pick<Extract<Question, { ask: 'count' }>, 'ask' | 'situation' | 'to'>,
-  onCounted: (counts: number[]) => void,
+  onCounted: (counts: Counted[]) => void,
 ): () => void {
-  const counts: number[] = [];
+  const counts: Counted[] = [];
   let ended = false;
   const next = () => {
     const rule = rules[counts.length];
@@ -134,7 +135,7 @@ export function useBacktest(
 ) {
   const asking = useRef<Asking | null>(null);
   const [tested, setTested] = useState<Backtest | 'failed' | null>(null);
-  const [counts, setCounts] = useState<number[]>([]);
+  const [counts, setCounts] = useState<Counted[]>([]);
   useEffect(() => {
     if (past === null) return;
     const opened = new Asking(past);
