@@ -430,6 +430,17 @@ describe('what a report chooses', () => {
   const only = (change: Partial<ReportDefinition['takes']['only']>) =>
     order({ by: 'none', takes: { ...order().takes, only: { ...order().takes.only, ...change } } });
 
+  it('counts what it does not take of the watches that it could have it of, and of no others', async () => {
+    const [a, b] = [await offerAt('Rival', 'Astrel', '24.00'), await offerAt('Rival', 'Bowick', '24.00')];
+    const id = await make(only({ watches: [a.watch] }));
+    const all = await make(only({ brand: ['Astrel'] }));
+    for (const offer of [a, b]) await see(offer, '22.00');
+    await cut(id);
+    await cut(all);
+    const leftOut = async (of: ReportId) => (await told(of)).map(({ document }) => document.coverage.leftOut);
+    expect([await leftOut(id), await leftOut(all)]).toEqual([[0], [0]]);
+  });
+
   it('by brand, item, field, weight and rule', async () => {
     const [a, b] = [
       await offerAt('Rival', 'Astrel', '24.00', { limit: '23.00' }),

@@ -208,7 +208,8 @@ export async function movesIn(
   const changed = (await db.query<ChangeRow>(CHANGES, [...bounds, followed, most + 1])).rows;
   const firstRead = await firstReadIn(db, order, { span, followed, most, changed });
   const rows = [...changed, ...firstRead].sort((one, other) => one.seq - other.seq);
-  const all = theRow(await db.query<{ n: number }>(COUNTED, bounds)).n;
+  const takesFirsts = order.takes.sorts.includes('first readings');
+  const all = theRow(await db.query<{ n: number }>(COUNTED, [...bounds, followed, takesFirsts])).n;
   const take = await taking(db, order, rows, span);
   const own = rows.slice(0, most).flatMap(take);
   const before =
@@ -226,16 +227,21 @@ export async function movesIn(
   }
   return {
     moves: taken.map(({ move }) => move),
-    leftOut: all - own.length,
+    leftOut: Math.max(0, all - own.filter(({ move }) => takesFirsts || move.first !== true).length),
     tooMany: rows.length > most,
     firsts,
     since,
   };
 }
 
+/** What the watches of a report brought: of what it could take, the rest is left out. */
 const COUNTED = `
-SELECT (SELECT count(*) FROM change c WHERE c.seq > $1 AND c.seq <= $2)::int + (SELECT count(*) FROM first_reading c
-WHERE c.seq > $1 AND c.seq <= $2)::int AS n`;
+SELECT (
+  SELECT count(*) FROM change c WHERE c.seq > $1 AND c.seq <= $2 AND ($3::int[] IS NULL OR c.watch_id = ANY($3))
+)::int + (
+  SELECT count(*) FROM first_reading c
+  WHERE $4 AND c.seq > $1 AND c.seq <= $2 AND ($3::int[] IS NULL OR c.watch_id = ANY($3))
+)::int AS n`;
 
 /** What was first read: all of it where that is taken, else of what moved since, whose net begins there. */
 async function firstReadIn(
