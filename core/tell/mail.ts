@@ -99,7 +99,7 @@ function facts({ news }: AlertItem, place: Place): Fact[] {
   return [
     { name: 'Seen', said: formatInstant(news.seenAt, 'exact', place) },
     {
-      name: 'Last run before',
+      name: 'Last read before',
       said: before === null ? 'none; this is the first' : `${formatInstant(before, 'exact', place)}${gap}`,
     },
     { name: 'Asked for by', said: describeAsked(news, place.locale) },

@@ -199,7 +199,7 @@ describe('one price on one page, watched all the way to the inbox', () => {
     for (const told of [
       '£24.00',
       '£21.50',
-      'Last run before',
+      'Last read before',
       'price falls below £22.50',
       product(),
       `${app.web}/watches/1`,

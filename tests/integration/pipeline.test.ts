@@ -62,7 +62,7 @@ describe('a price that falls', () => {
       Array(2).fill('Skepwright: Copper smoker price £21.50, down £2.50 (10.4%)'),
     );
     const opened = await world.standins.room.read(mails[0]?.id ?? '');
-    expect(opened?.text).toContain('Last run before');
+    expect(opened?.text).toContain('Last read before');
     expect(opened?.html).toContain(`/watches/${id}`);
 
     const [change] = await listChanges(world.pool, id, 5);
